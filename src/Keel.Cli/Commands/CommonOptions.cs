@@ -1,0 +1,37 @@
+using System.CommandLine;
+using Keel.Core.Logbook;
+
+namespace Keel.Cli.Commands;
+
+/// <summary>Options and arguments that several commands share, each made once.</summary>
+internal sealed class CommonOptions
+{
+    public Option<string> Format { get; } = new("--format") { Description = "text, or json for one document on standard output", Recursive = true, DefaultValueFactory = _ => "text" };
+
+    public Option<bool> Plain { get; } = new("--plain") { Description = "no colour, ASCII only", Recursive = true };
+
+    public Option<string?> Logbook { get; } = new("--logbook") { Description = "the folder of the logbook", HelpName = "DIR", Recursive = true };
+
+    public CommonOptions() => Format.AcceptOnlyFromAmong("text", "json");
+
+    public void AddTo(Command root)
+    {
+        root.Options.Add(Format);
+        root.Options.Add(Plain);
+        root.Options.Add(Logbook);
+    }
+
+    public static Argument<string> Disk() => new("DISK") { Description = "a block device such as /dev/sda, or an image file" };
+
+    public static Option<string[]> With() => new("--with") { Description = "another disk of the same machine (repeatable)", HelpName = "OTHER-DISK", DefaultValueFactory = _ => [] };
+
+    public static Option<string?> Code() => new("--code") { Description = "the code or message on the screen", HelpName = "CODE" };
+
+    public static Option<bool> Yes() => new("--yes", "-y") { Description = "agree beforehand" };
+
+    public static Option<bool> Preview() => new("--preview") { Description = "stop after the plan; write nothing" };
+
+    public RepairLogbook OpenLogbook(ParseResult parsed) => new(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
+
+    public bool IsJson(ParseResult parsed) => parsed.GetValue(Format) == "json";
+}

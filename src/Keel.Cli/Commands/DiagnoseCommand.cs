@@ -1,0 +1,27 @@
+using System.CommandLine;
+using Keel.Cli.Terminal;
+using Keel.Cli.Views;
+using Keel.Core.Chain;
+using Keel.Core.Mending;
+
+namespace Keel.Cli.Commands;
+
+/// <summary>keel diagnose DISK [--code CODE]</summary>
+internal static class DiagnoseCommand
+{
+    public static Command Create(CommonOptions common)
+    {
+        var disk = CommonOptions.Disk();
+        var with = CommonOptions.With();
+        var code = CommonOptions.Code();
+        var command = new Command("diagnose", "Walk the boot chain: what is broken, and what would mend it. Writes nothing.") { disk, with, code };
+        command.SetAction(parsed =>
+        {
+            using var machine = Machine.Open([parsed.GetValue(disk)!, .. parsed.GetValue(with)!]);
+            var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual);
+            new DiagnoseView(Screen.For(parsed, common)).Show(diagnosis);
+            return diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
+        });
+        return command;
+    }
+}

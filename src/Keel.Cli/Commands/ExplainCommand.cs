@@ -1,0 +1,23 @@
+using System.CommandLine;
+using Keel.Cli.Terminal;
+using Keel.Cli.Views;
+using Keel.Core.Codes;
+
+namespace Keel.Cli.Commands;
+
+/// <summary>keel explain CODE-OR-MESSAGE</summary>
+internal static class ExplainCommand
+{
+    public static Command Create(CommonOptions common)
+    {
+        var words = new Argument<string[]>("CODE-OR-MESSAGE") { Description = "a code such as c0000034 or 0x7B, or what the screen says", Arity = ArgumentArity.OneOrMore };
+        var command = new Command("explain", "What a startup error means; needs no disk.") { words };
+        command.SetAction(parsed =>
+        {
+            var match = StartupErrors.Load().Find(string.Join(' ', parsed.GetValue(words)!));
+            new ExplainView(Screen.For(parsed, common)).Show(match);
+            return match.Errors.Count > 0 ? 0 : 1;
+        });
+        return command;
+    }
+}

@@ -1,0 +1,32 @@
+using System.CommandLine;
+using Keel.Cli.Terminal;
+using Keel.Cli.Views;
+using Keel.Core.Chain;
+using Keel.Core.Mending;
+
+namespace Keel.Cli.Commands;
+
+/// <summary>keel mend DISK [--code CODE]</summary>
+internal static class MendCommand
+{
+    public static Command Create(CommonOptions common)
+    {
+        var disk = CommonOptions.Disk();
+        var with = CommonOptions.With();
+        var code = CommonOptions.Code();
+        var yes = CommonOptions.Yes();
+        var preview = CommonOptions.Preview();
+        var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.") { disk, with, code, yes, preview };
+        command.SetAction(parsed =>
+        {
+            var screen = Screen.For(parsed, common);
+            string[] paths = [parsed.GetValue(disk)!, .. parsed.GetValue(with)!];
+            using var machine = Machine.Open(paths);
+            var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual);
+            var view = new MendView(screen);
+            return new Repair(screen, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
+                .Run(machine, diagnosis, RepairTerms.Usual, view);
+        });
+        return command;
+    }
+}

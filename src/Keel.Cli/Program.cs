@@ -1,0 +1,39 @@
+using System.CommandLine;
+using Keel.Cli.Commands;
+using Keel.Cli.Terminal;
+using Keel.Core.Errors;
+
+var common = new CommonOptions();
+var root = new RootCommand("keel says why a Windows machine does not start, and mends its boot chain: on its disk, or on an image of it.")
+{
+    ExplainCommand.Create(common),
+    SurveyCommand.Create(common),
+    DiagnoseCommand.Create(common),
+    MendCommand.Create(common),
+    UndoCommand.Create(common),
+    LogbookCommand.Create(common),
+    DrillCommand.Create(common)
+};
+common.AddTo(root);
+var parsed = root.Parse(args);
+var screen = Screen.For(parsed, common);
+if (parsed.Errors.Count > 0)
+{
+    screen.Error(new WrongUsageException(parsed.Errors[0].Message, "", $"Run 'keel {(parsed.CommandResult.Command == root ? "" : parsed.CommandResult.Command.Name + " ")}--help' for what it takes."));
+    return 2;
+}
+
+try
+{
+    return parsed.Invoke(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
+}
+catch (KeelException e)
+{
+    screen.Error(e);
+    return e.ExitCode;
+}
+catch (Exception e) when (e is not OutOfMemoryException)
+{
+    screen.Error(new UnreadableException($"keel met something it was not made for: {e.GetType().Name}.", e.Message, "Nothing more was done. Please report it, with the command you ran."));
+    return 3;
+}

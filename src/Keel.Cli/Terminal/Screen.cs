@@ -1,0 +1,155 @@
+using System.CommandLine;
+using System.Text;
+using Keel.Cli.Commands;
+using Keel.Core.Errors;
+using Spectre.Console;
+
+namespace Keel.Cli.Terminal;
+
+/// <summary>Where results and messages go: results to standard output, the rest to standard error, both no wider than the terminal.</summary>
+internal sealed class Screen
+{
+    private const int UsualWidth = 80, WidestText = 100, NarrowestText = 40;
+    private readonly IAnsiConsole results;
+    private readonly IAnsiConsole messages;
+
+    private Screen(bool plain, bool isJson)
+    {
+        Ascii = plain || Environment.GetEnvironmentVariable("TERM") is "linux" or "dumb";
+        var noColour = plain || Environment.GetEnvironmentVariable("NO_COLOR") is { Length: > 0 } || Environment.GetEnvironmentVariable("TERM") == "dumb";
+        results = Open(Console.Out, noColour || Console.IsOutputRedirected);
+        messages = Open(Console.Error, noColour || Console.IsErrorRedirected);
+        IsJson = isJson;
+    }
+
+    /// <summary>Only ASCII may be printed.</summary>
+    public bool Ascii { get; }
+
+    public bool IsJson { get; }
+
+    /// <summary>Whether somebody is there to answer.</summary>
+    public static bool CanAsk => !Console.IsInputRedirected && !Console.IsErrorRedirected;
+
+    public int Width { get; } = WidthOf();
+
+    public static Screen For(ParseResult parsed, CommonOptions common) => new(parsed.GetValue(common.Plain), common.IsJson(parsed));
+
+    /// <summary>A line of results; what is in it is markup, so text from elsewhere goes through <see cref="Escape"/> first.</summary>
+    public void Line(string markup = "") => results.MarkupLine(markup);
+
+    /// <summary>A paragraph, wrapped, later lines hanging under the first.</summary>
+    public void Paragraph(string text, int indent = 0, string? style = null, int hang = 0)
+    {
+        var first = true;
+        foreach (var line in Wrap(Escape(text), Width - indent - hang))
+        {
+            results.MarkupLine(new string(' ', indent + (first ? 0 : hang)) + Styled(Markup.Escape(line), style));
+            first = false;
+        }
+    }
+
+    /// <summary>A heading.</summary>
+    public void Heading(string text)
+    {
+        results.WriteLine();
+        results.MarkupLine(Styled(Markup.Escape(text), "bold"));
+    }
+
+    /// <summary>Rows of cells under each other, the last column wrapped.</summary>
+    public void Columns(IReadOnlyList<(string Text, string? Style)[]> rows, int indent = 2)
+    {
+        if (rows.Count == 0) return;
+        var count = rows.Max(row => row.Length);
+        var widths = Enumerable.Range(0, count - 1).Select(column => rows.Max(row => column < row.Length - 1 ? Escape(row[column].Text).Length : 0)).ToList();
+        foreach (var row in rows)
+        {
+            var line = new StringBuilder(new string(' ', indent));
+            for (var column = 0; column < row.Length - 1; column++)
+                line.Append(Styled(Markup.Escape(Escape(row[column].Text)), row[column].Style)).Append(' ', widths[column] - Escape(row[column].Text).Length + 2);
+            var start = indent + widths.Sum() + (2 * widths.Count);
+            var lines = Wrap(Escape(row[^1].Text), Math.Max(20, Width - start)).ToList();
+            results.MarkupLine((line + Styled(Markup.Escape(lines.FirstOrDefault() ?? ""), row[^1].Style)).TrimEnd());
+            foreach (var more in lines.Skip(1)) results.MarkupLine(new string(' ', start) + Styled(Markup.Escape(more), row[^1].Style));
+        }
+    }
+
+    /// <summary>A line that is not a result.</summary>
+    public void Message(string text)
+    {
+        foreach (var line in Wrap(Escape(text), Width)) messages.WriteLine(line);
+    }
+
+    /// <summary>What happened, why, and what to do.</summary>
+    public void Error(KeelException error)
+    {
+        messages.MarkupLine(Styled("keel: ", "bold red") + Markup.Escape(Escape(error.What)));
+        if (error.Why.Length > 0) messages.MarkupLine("      " + Markup.Escape(Escape(error.Why)));
+        if (error.Todo.Length > 0) messages.MarkupLine("      " + Markup.Escape(Escape(error.Todo)));
+    }
+
+    /// <summary>Asks a question on standard error and gives the first letter of the answer.</summary>
+    public char Ask(string question)
+    {
+        messages.Markup(Styled(Markup.Escape(question), "bold") + " ");
+        return Console.In.ReadLine() is { } answer ? char.ToLowerInvariant((answer.Trim() + "?")[0]) : 'n';
+    }
+
+    /// <summary>Text from elsewhere, without control characters, and without anything but ASCII where only that may be printed.</summary>
+    public string Escape(string text)
+    {
+        if (!text.Any(letter => char.IsControl(letter) || letter >= 0x7F)) return text;
+        var safe = new StringBuilder();
+        foreach (var rune in text.EnumerateRunes())
+        {
+            var category = Rune.GetUnicodeCategory(rune);
+            var hidden = category is System.Globalization.UnicodeCategory.Control or System.Globalization.UnicodeCategory.Format or System.Globalization.UnicodeCategory.LineSeparator
+                or System.Globalization.UnicodeCategory.ParagraphSeparator or System.Globalization.UnicodeCategory.PrivateUse or System.Globalization.UnicodeCategory.OtherNotAssigned;
+            if (hidden || rune.Value == 0xFFFD || (Ascii && !rune.IsAscii))
+                safe.Append($"\\u{{{rune.Value:x}}}");
+            else
+                safe.Append(rune);
+        }
+
+        return safe.ToString();
+    }
+
+    private static string Styled(string markup, string? style) => style is null || markup.Length == 0 ? markup : $"[{style}]{markup}[/]";
+
+    private static IEnumerable<string> Wrap(string text, int width)
+    {
+        while (text.Length > width)
+        {
+            var cut = text.LastIndexOf(' ', width);
+            if (cut <= 0) cut = width;
+            yield return text[..cut].TrimEnd();
+            text = text[cut..].TrimStart();
+        }
+
+        yield return text;
+    }
+
+    private static int WidthOf()
+    {
+        try
+        {
+            return Console.IsOutputRedirected || Console.WindowWidth <= 0 ? UsualWidth : Math.Clamp(Console.WindowWidth, NarrowestText, WidestText);
+        }
+        catch (IOException)
+        {
+            return UsualWidth;
+        }
+    }
+
+    private static IAnsiConsole Open(TextWriter writer, bool noColour)
+    {
+        var console = AnsiConsole.Create(new AnsiConsoleSettings
+        {
+            Ansi = noColour ? AnsiSupport.No : AnsiSupport.Yes,
+            ColorSystem = noColour ? ColorSystemSupport.NoColors : ColorSystemSupport.Standard,
+            Interactive = InteractionSupport.No,
+            Out = new AnsiConsoleOutput(writer)
+        });
+        console.Profile.Width = 1000;                           // lines are wrapped here, not there
+        return console;
+    }
+}

@@ -1,0 +1,76 @@
+#pragma warning disable MA0048 // one file for the documents of docs/json.md, which are read together
+using Keel.Core.Codes;
+
+namespace Keel.Cli.Views.Json;
+
+internal sealed record ExplainDocument(string Input, bool Guessed, IReadOnlyList<StartupError> Errors);
+
+internal sealed record SurveyDocument(string Firmware, string FirmwareReason, int? SystemVolume, IReadOnlyList<DiskDocument> Disks);
+
+internal sealed record DiskDocument(string Path, long Size, int SectorSize, string Scheme, string Identity, IReadOnlyList<PartitionDocument> Partitions);
+
+internal sealed record PartitionDocument(
+    int Number,
+    long Start,
+    long Size,
+    string Type,
+    bool Active,
+    string FileSystem,
+    string Label,
+    IReadOnlyList<string> Roles,
+    string? WindowsLetter,
+    IReadOnlyList<InstallationDocument> Installations);
+
+internal sealed record InstallationDocument(string Folder, string Product, int Build);
+
+internal sealed record LinkDocument(string Link, string Status, string Detail);
+
+internal sealed record FindingDocument(string Id, string Link, string Severity, string Summary, string Evidence, IReadOnlyList<string> Shows);
+
+internal sealed record StepDocument(int Step, string Link, string Finding, string Summary, IReadOnlyList<string> Details);
+
+internal sealed record RefusalDocument(string Finding, string Link, string Why, string Todo);
+
+internal sealed record ReportedDocument(string Input, string? Code, bool Guessed, IReadOnlyList<string> ExplainedBy);
+
+internal sealed record ListedDocument(string Folder, int Volume, string Product, int Build, bool Listed);
+
+internal sealed record DiagnoseDocument(
+    string Verdict,
+    string Firmware,
+    string? StopsAt,
+    string? Screen,
+    IReadOnlyList<LinkDocument> Links,
+    IReadOnlyList<FindingDocument> Findings,
+    IReadOnlyList<ListedDocument> Installations,
+    IReadOnlyList<StepDocument> Plan,
+    IReadOnlyList<RefusalDocument> Left,
+    string VerdictAfterPlan,
+    ReportedDocument? Reported);
+
+internal sealed record MendDocument(
+    string Verdict,
+    string Firmware,
+    string? StopsAt,
+    string? Screen,
+    IReadOnlyList<LinkDocument> Links,
+    IReadOnlyList<FindingDocument> Findings,
+    IReadOnlyList<ListedDocument> Installations,
+    IReadOnlyList<StepDocument> Plan,
+    IReadOnlyList<RefusalDocument> Left,
+    string VerdictAfterPlan,
+    ReportedDocument? Reported,
+    string? Record,
+    DiagnoseDocument? After);
+
+internal sealed record LogbookDocument(string Folder, IReadOnlyList<RecordSummary> Records);
+
+internal sealed record RecordSummary(string Id, DateTimeOffset Written, string State, IReadOnlyList<RecordedDiskDocument> Disks, IReadOnlyList<RecordedStepDocument> Steps);
+
+internal sealed record RecordedDiskDocument(string Path, string Identity, long Size, int Ranges, long Bytes);
+
+internal sealed record RecordedStepDocument(string Link, string Finding, string Summary);
+
+internal sealed record DrillListDocument(IReadOnlyList<DrillDocument> Drills);
+
+internal sealed record DrillDocument(string Ticket, string Caller, string Words, string? Fault, string? Path);

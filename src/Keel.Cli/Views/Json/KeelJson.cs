@@ -1,0 +1,21 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+
+namespace Keel.Cli.Views.Json;
+
+/// <summary>Writes the documents of --format json, without reflection.</summary>
+[JsonSourceGenerationOptions(PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase, WriteIndented = true)]
+[JsonSerializable(typeof(ExplainDocument))]
+[JsonSerializable(typeof(SurveyDocument))]
+[JsonSerializable(typeof(DiagnoseDocument))]
+[JsonSerializable(typeof(MendDocument))]
+[JsonSerializable(typeof(LogbookDocument))]
+[JsonSerializable(typeof(RecordSummary))]
+[JsonSerializable(typeof(DrillListDocument))]
+[JsonSerializable(typeof(DrillDocument))]
+internal sealed partial class KeelJson : JsonSerializerContext
+{
+    /// <summary>Prints one document on standard output.</summary>
+    public static void Print<T>(T document, System.Text.Json.Serialization.Metadata.JsonTypeInfo<T> type) =>
+        Console.Out.WriteLine(JsonSerializer.Serialize(document, type));
+}

@@ -1,0 +1,71 @@
+using Keel.Core.Chain;
+using Keel.Core.Logbook;
+using Keel.Core.Mending;
+using Keel.Core.Volumes;
+
+namespace Keel.Cli.Views.Json;
+
+/// <summary>Turns results into the documents of docs/json.md.</summary>
+internal static class ToDocument
+{
+    public static string Word(Enum value) => value.ToString().ToLowerInvariant();
+
+    public static SurveyDocument Survey(Machine machine) => new(
+        Word(machine.Firmware),
+        machine.FirmwareReason,
+        machine.SystemVolume?.Number,
+        [.. machine.Disks.Select(disk => Disk(machine, disk))]);
+
+    public static DiagnoseDocument Diagnose(Diagnosis diagnosis)
+    {
+        var plan = diagnosis.Plan;
+        return new DiagnoseDocument(
+            Word(plan.Before.Verdict),
+            Word(plan.Before.Firmware),
+            plan.Before.StopsAt?.Id(),
+            diagnosis.Screen?.Id,
+            [.. plan.Before.Links.Select(link => new LinkDocument(link.Link.Id(), Word(link.Status), link.Detail))],
+            [.. plan.Findings.Select(finding => new FindingDocument(finding.Id, finding.Link.Id(), Word(finding.Kind.Severity), finding.Kind.What, finding.Evidence, finding.Kind.Shows))],
+            [.. diagnosis.Installations.Select(found => new ListedDocument(found.Installation.Folder, found.Installation.Volume.Number, found.Installation.Product, found.Installation.Build, found.Listed))],
+            [.. plan.Steps.Select((step, index) => new StepDocument(index + 1, step.Link.Id(), step.FindingId, step.Summary, step.Details))],
+            [.. plan.Refused.Select(refusal => new RefusalDocument(refusal.FindingId, refusal.Link.Id(), refusal.Why, refusal.Todo))],
+            Word(plan.After.Verdict),
+            diagnosis.Reported is { } reported
+                ? new ReportedDocument(reported.Input, reported.Errors.Select(error => error.Id).FirstOrDefault(), reported.Guessed, [.. diagnosis.ExplainedBy.Select(finding => finding.Id)])
+                : null);
+    }
+
+    public static MendDocument Mend(Diagnosis diagnosis, RepairRecord? record, Diagnosis? after)
+    {
+        var d = Diagnose(diagnosis);
+        return new MendDocument(
+            d.Verdict, d.Firmware, d.StopsAt, d.Screen, d.Links, d.Findings, d.Installations, d.Plan, d.Left, d.VerdictAfterPlan, d.Reported, record?.Document.Id, after is null ? null : Diagnose(after));
+    }
+
+    public static RecordSummary Record(RepairRecord record) => new(
+        record.Document.Id,
+        record.Document.Written,
+        Word(record.State),
+        [.. record.Document.Disks.Select(disk => new RecordedDiskDocument(disk.Path, disk.IdentityAfter, disk.LengthBytes, disk.Ranges.Count, disk.Ranges.Sum(range => (long)range.Length)))],
+        [.. record.Document.Steps.Select(step => new RecordedStepDocument(step.Link, step.Finding, step.Summary))]);
+
+    private static DiskDocument Disk(Machine machine, MachineDisk disk) => new(
+        disk.Path,
+        disk.Overlay.LengthBytes,
+        disk.Layout.SectorBytes,
+        Word(disk.Layout.Scheme),
+        disk.Layout.Identity.ToString(),
+        [.. disk.Volumes.Select(volume => Partition(machine, volume))]);
+
+    private static PartitionDocument Partition(Machine machine, DiskVolume volume) => new(
+        volume.Number,
+        volume.Partition.Range.Start,
+        volume.Partition.Range.Length,
+        volume.Partition.TypeName,
+        volume.Partition.Active,
+        FileSystemProbe.Name(volume.Kind),
+        volume.Files?.Label ?? "",
+        [.. VolumeRoles.Of(machine, volume).Select(role => Word(role))],
+        machine.Letters?.LetterOf(volume),
+        [.. machine.Installations.Where(installation => installation.Volume == volume).Select(installation => new InstallationDocument(installation.Folder, installation.Product, installation.Build))]);
+}

@@ -1,0 +1,51 @@
+using Keel.Cli.Terminal;
+using Keel.Cli.Views.Json;
+using Keel.Core.Chain;
+using Keel.Core.Logbook;
+using Keel.Core.Mending;
+
+namespace Keel.Cli.Views;
+
+/// <summary>Shows a repair: the plan before it, the chain after it.</summary>
+internal sealed class MendView(Screen screen)
+{
+    private readonly DiagnoseView inner = new(screen);
+
+    public void ShowPlan(Diagnosis diagnosis, bool preview)
+    {
+        if (screen.IsJson) return;
+        if (!preview && diagnosis.Plan.Steps.Count > 0)
+        {
+            inner.ShowAnswer(diagnosis);
+            inner.ShowPlan(diagnosis.Plan);
+            return;
+        }
+
+        inner.Show(diagnosis);
+    }
+
+    /// <summary>The end: what was written, and how the chain stands now.</summary>
+    public void Finish(Diagnosis diagnosis, RepairRecord? record, Diagnosis? after)
+    {
+        if (screen.IsJson)
+        {
+            KeelJson.Print(ToDocument.Mend(diagnosis, record, after), KeelJson.Default.MendDocument);
+            return;
+        }
+
+        if (after is null)
+        {
+            screen.Line();
+            screen.Paragraph(diagnosis.Plan.Steps.Count > 0 ? "This was a preview: nothing was written."
+                : diagnosis.Plan.Before.Verdict == Verdict.Sound ? "There is nothing to mend, and nothing was written."
+                : "There is nothing that keel can mend here, and nothing was written.");
+            return;
+        }
+
+        screen.Heading(after.Plan.Before.Verdict == Verdict.Broken ? "Written, and read back" : "Mended: written, read back, and walked again");
+        inner.ShowAnswer(after);
+        inner.ShowChain(after.Plan.Before);
+        screen.Line();
+        screen.Paragraph($"Saved as repair {record!.Document.Id}. To take it back: keel undo {diagnosis.Machine.StartDisk.Path}");
+    }
+}

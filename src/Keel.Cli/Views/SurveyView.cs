@@ -1,0 +1,64 @@
+using Keel.Cli.Terminal;
+using Keel.Cli.Views.Json;
+using Keel.Core.Chain;
+using Keel.Core.Layout;
+using Keel.Core.Volumes;
+
+namespace Keel.Cli.Views;
+
+/// <summary>Shows what is on a machine's disks.</summary>
+internal sealed class SurveyView(Screen screen)
+{
+    public void Show(Machine machine)
+    {
+        if (screen.IsJson)
+        {
+            KeelJson.Print(ToDocument.Survey(machine), KeelJson.Default.SurveyDocument);
+            return;
+        }
+
+        screen.Paragraph($"Starts through {FirmwareName(machine.Firmware)}: {machine.FirmwareReason}.", style: "bold");
+        screen.Paragraph(machine.SystemVolume is { } system ? $"The system volume is {system}: {machine.SystemVolumeReason}." : $"There is no system volume: {machine.SystemVolumeReason}.");
+        foreach (var disk in machine.Disks) ShowDisk(machine, disk);
+        ShowInstallations(machine);
+    }
+
+    internal static string FirmwareName(FirmwareKind firmware) => firmware == FirmwareKind.Bios ? "BIOS" : "UEFI";
+
+    private void ShowDisk(Machine machine, MachineDisk disk)
+    {
+        var layout = disk.Layout;
+        screen.Heading($"{disk.Path}: {Sizes.Text(disk.Overlay.LengthBytes)}, {(layout.Scheme == PartitionScheme.None ? "no partition table" : $"{layout.Scheme.ToString().ToUpperInvariant()}, disk {layout.Identity}")}");
+        var rows = new List<(string, string?)[]>();
+        if (disk.Volumes.Count > 0)
+            rows.Add([("vol", "grey"), ("size", "grey"), ("type", "grey"), ("", null), ("files", "grey"), ("Windows says", "grey"), ("role, label", "grey")]);
+        rows.AddRange(disk.Volumes.Select(volume => Row(machine, volume)));
+        screen.Columns(rows);
+        foreach (var problem in layout.Problems) screen.Paragraph($"! {problem.Evidence}", indent: 2, style: "yellow", hang: 2);
+        foreach (var volume in disk.Volumes.Where(volume => volume.FilesProblem is not null))
+            screen.Paragraph($"! {volume.FilesProblem!.What} {volume.FilesProblem.Why}", indent: 2, style: "yellow", hang: 2);
+    }
+
+    private static (string, string?)[] Row(Machine machine, DiskVolume volume)
+    {
+        var roles = string.Join(" + ", VolumeRoles.Of(machine, volume).Select(role => ToDocument.Word(role)));
+        var label = volume.Files?.Label is { Length: > 0 } text ? $" \"{text}\"" : "";
+        return
+        [
+            ($"{volume.Number}", "bold"),
+            (Sizes.Text(volume.Partition.Range.Length), null),
+            (volume.Partition.TypeName, null),
+            (volume.Partition.Active ? "active" : "", "green"),
+            (FileSystemProbe.Name(volume.Kind) is { Length: > 0 } name ? name : "-", null),
+            (machine.Letters?.LetterOf(volume) ?? "-", null),
+            (roles + label, null)
+        ];
+    }
+
+    private void ShowInstallations(Machine machine)
+    {
+        screen.Heading($"Windows installations: {machine.Installations.Count}");
+        foreach (var found in machine.Installations)
+            screen.Paragraph($"{found.Product}{(found.Build > 0 ? $", build {found.Build}" : "")}, in {found.Folder} on {found.Volume}{(machine.Disks.Count > 1 ? $" of {found.Volume.DiskPath}" : "")}", indent: 2, hang: 2);
+    }
+}

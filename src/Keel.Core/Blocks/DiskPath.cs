@@ -1,0 +1,52 @@
+using Keel.Core.Errors;
+
+namespace Keel.Core.Blocks;
+
+/// <summary>What kind of thing a path names, told apart before it is opened.</summary>
+public static class DiskPath
+{
+    private const string BlockDevices = "/sys/class/block";
+
+    /// <summary>The path with links resolved, when it names a whole disk or an image.</summary>
+    /// <exception cref="UnreadableException">Missing, a folder, a partition, or something that has no bytes to stand on.</exception>
+    public static string Resolve(string path)
+    {
+        if (path.Length == 0)
+            throw new WrongUsageException("No disk was named.", "The path is empty.", "Name a block device such as /dev/sda, or an image file.");
+        switch (LinuxNative.KindOf(path))
+        {
+            case UnixFileKind.Missing:
+                throw new UnreadableException($"{path} is not there.", "No file or device has this name.", "Check the spelling; 'lsblk' lists the disks of this machine.");
+            case UnixFileKind.Folder:
+                throw new UnreadableException($"{path} is a folder.", "keel works on a whole disk or an image of one.", "Name a block device such as /dev/sda, or an image file.");
+            case UnixFileKind.Pipe or UnixFileKind.CharacterDevice or UnixFileKind.Socket:
+                throw new UnreadableException($"{path} is not a disk.", "It is a device or pipe without a size.", "Name a block device such as /dev/sda, or an image file.");
+            default:
+                break;
+        }
+
+        var full = File.ResolveLinkTarget(path, returnFinalTarget: true)?.FullName ?? Path.GetFullPath(path);
+        if (ParentOfPartition(full) is { } parent)
+        {
+            throw new UnreadableException(
+                $"{path} is a partition, not a disk.",
+                $"It is a part of {parent}, and the boot chain starts at the disk's first sector.",
+                $"Name the whole disk: {parent}");
+        }
+
+        return full;
+    }
+
+    /// <summary>True for a Linux block device.</summary>
+    public static bool IsBlockDevice(string fullPath) =>
+        LinuxNative.KindOf(fullPath) == UnixFileKind.BlockDevice;
+
+    private static string? ParentOfPartition(string fullPath)
+    {
+        if (!IsBlockDevice(fullPath)) return null;
+        var folder = $"{BlockDevices}/{Path.GetFileName(fullPath)}";
+        if (!File.Exists($"{folder}/partition")) return null;
+        var real = new DirectoryInfo(folder).ResolveLinkTarget(returnFinalTarget: true)?.FullName ?? folder;
+        return $"/dev/{Path.GetFileName(Path.GetDirectoryName(real))}";
+    }
+}

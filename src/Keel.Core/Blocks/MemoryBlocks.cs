@@ -1,0 +1,28 @@
+namespace Keel.Core.Blocks;
+
+/// <summary>Bytes in memory seen as blocks: a small file read whole, a disk in a test.</summary>
+public sealed class MemoryBlocks(byte[] bytes, int sectorBytes = 512) : IWritableBlocks
+{
+    public long LengthBytes => bytes.Length;
+
+    public int SectorBytes => sectorBytes;
+
+    /// <summary>The bytes themselves, not a copy.</summary>
+    public byte[] Bytes => bytes;
+
+    public void Read(long offsetBytes, Span<byte> buffer)
+    {
+        this.CheckRange(offsetBytes, buffer.Length);
+        bytes.AsSpan((int)offsetBytes, buffer.Length).CopyTo(buffer);
+    }
+
+    public void Write(long offsetBytes, ReadOnlySpan<byte> data)
+    {
+        this.CheckRange(offsetBytes, data.Length);
+        data.CopyTo(bytes.AsSpan((int)offsetBytes));
+    }
+
+    public void Flush()
+    {
+    }
+}

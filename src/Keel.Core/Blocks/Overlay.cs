@@ -1,0 +1,116 @@
+namespace Keel.Core.Blocks;
+
+/// <summary>A disk as it would be after a repair: reads fall through to the disk, writes stay in memory.</summary>
+public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
+{
+    private const int BlockBytes = 4096;
+    private const int CompareBytes = 512;
+    private SortedDictionary<long, byte[]> changed = [];
+
+    /// <summary>The disk below, as it is.</summary>
+    public IReadableBlocks Disk => disk;
+
+    public long LengthBytes => disk.LengthBytes;
+
+    public int SectorBytes => disk.SectorBytes;
+
+    /// <summary>Grows with every write; whoever keeps something read from the overlay compares it.</summary>
+    public long Version { get; private set; }
+
+    public void Read(long offsetBytes, Span<byte> buffer)
+    {
+        this.CheckRange(offsetBytes, buffer.Length);
+        if (changed.Count == 0)
+        {
+            disk.Read(offsetBytes, buffer);
+            return;
+        }
+
+        while (buffer.Length > 0)
+        {
+            var number = offsetBytes / BlockBytes;
+            var within = (int)(offsetBytes % BlockBytes);
+            var count = Math.Min(buffer.Length, BlockBytes - within);
+            if (changed.TryGetValue(number, out var block))
+            {
+                block.AsSpan(within, count).CopyTo(buffer);
+            }
+            else
+            {
+                while (count < buffer.Length && !changed.ContainsKey((offsetBytes + count) / BlockBytes))
+                    count = Math.Min(buffer.Length, count + BlockBytes);
+                disk.Read(offsetBytes, buffer[..count]);
+            }
+
+            buffer = buffer[count..];
+            offsetBytes += count;
+        }
+    }
+
+    public void Write(long offsetBytes, ReadOnlySpan<byte> data)
+    {
+        this.CheckRange(offsetBytes, data.Length);
+        Version++;
+        while (data.Length > 0)
+        {
+            var number = offsetBytes / BlockBytes;
+            var within = (int)(offsetBytes % BlockBytes);
+            var count = Math.Min(data.Length, BlockBytes - within);
+            data[..count].CopyTo(Block(number, whole: count == BlockBytes).AsSpan(within));
+            data = data[count..];
+            offsetBytes += count;
+        }
+    }
+
+    /// <summary>Nothing to do: what is in memory has nowhere to go.</summary>
+    public void Flush()
+    {
+    }
+
+    /// <summary>What has changed so far, to come back to with <see cref="Restore"/>.</summary>
+    public OverlayState Save() => new([.. changed.Select(block => KeyValuePair.Create(block.Key, block.Value.ToArray()))]);
+
+    /// <summary>Goes back to a saved state; whatever was written since is gone.</summary>
+    public void Restore(OverlayState state)
+    {
+        changed = new SortedDictionary<long, byte[]>(state.Blocks.ToDictionary(block => block.Key, block => block.Value.ToArray()));
+        Version++;
+    }
+
+    /// <summary>The ranges whose bytes really differ from the disk, in order, in units of 512 bytes.</summary>
+    public IReadOnlyList<ByteRange> Changes()
+    {
+        var ranges = new List<ByteRange>();
+        foreach (var (number, block) in changed)
+        {
+            var start = number * BlockBytes;
+            var before = disk.ReadBytes(start, block.Length);
+            for (var at = 0; at < block.Length; at += CompareBytes)
+            {
+                var count = Math.Min(CompareBytes, block.Length - at);
+                if (before.AsSpan(at, count).SequenceEqual(block.AsSpan(at, count))) continue;
+                Append(ranges, new ByteRange(start + at, count));
+            }
+        }
+
+        return ranges;
+    }
+
+    private static void Append(List<ByteRange> ranges, ByteRange next)
+    {
+        if (ranges.Count > 0 && ranges[^1].End == next.Start)
+            ranges[^1] = ranges[^1] with { Length = ranges[^1].Length + next.Length };
+        else
+            ranges.Add(next);
+    }
+
+    private byte[] Block(long number, bool whole)
+    {
+        if (changed.TryGetValue(number, out var block)) return block;
+        var start = number * BlockBytes;
+        var length = (int)Math.Min(BlockBytes, LengthBytes - start);
+        block = whole ? new byte[length] : disk.ReadBytes(start, length);
+        changed.Add(number, block);
+        return block;
+    }
+}

@@ -1,0 +1,29 @@
+using Keel.Core.Layout;
+
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>One partition, and the right one, is marked active.</summary>
+internal sealed class ActiveMarkCheck : ILinkCheck
+{
+    public static readonly FindingKind TwoActive = new("table-two-active", Link.ActiveMark, Severity.Error, "More than one partition is marked active.", Screens.InvalidTable);
+    public static readonly FindingKind NoneActive = new("table-none-active", Link.ActiveMark, Severity.Error, "No partition is marked active.", Screens.NoBootDevice, Screens.MissingSystem);
+    public static readonly FindingKind WrongActive = new("table-active-wrong", Link.ActiveMark, Severity.Error, "The active partition is not the one with the boot files.", Screens.ManagerMissing, Screens.MissingSystem);
+
+    public Link Link => Link.ActiveMark;
+
+    public LinkReport Check(Machine machine)
+    {
+        var layout = machine.StartDisk.Layout;
+        if (layout.Scheme != PartitionScheme.Mbr) return LinkReport.Unreached("there is no partition table to carry the mark");
+        foreach (var problem in layout.Problems)
+        {
+            if (problem.Kind == LayoutProblemKind.TwoActive) return LinkReport.Wrong(TwoActive, problem.Evidence);
+            if (problem.Kind == LayoutProblemKind.NoneActive) return LinkReport.Wrong(NoneActive, problem.Evidence);
+        }
+
+        var active = layout.Active.First(partition => !partition.Logical);
+        return machine.SystemVolume is { } system && system.Number != active.Number
+            ? LinkReport.Wrong(WrongActive, $"partition {active.Number} is active; boot files are on {system}")
+            : LinkReport.Sound($"partition {active.Number} is active");
+    }
+}

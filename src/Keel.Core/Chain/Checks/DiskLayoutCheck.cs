@@ -1,0 +1,47 @@
+using Keel.Core.Layout;
+
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>The partition table: present, inside the disk, free of overlaps; for GPT both copies and the protection.</summary>
+internal sealed class DiskLayoutCheck : ILinkCheck
+{
+    public static readonly FindingKind NoTable = new("table-missing", Link.DiskLayout, Severity.Error, "The disk has no partition table.", Screens.NoBootDevice, Screens.MissingSystem);
+    public static readonly FindingKind Overlap = new("table-overlap", Link.DiskLayout, Severity.Error, "Two partitions overlap.", Screens.InvalidTable, Screens.DiskRead);
+    public static readonly FindingKind PastEnd = new("table-past-end", Link.DiskLayout, Severity.Error, "A partition ends beyond the disk.", Screens.ErrorLoading, Screens.InvalidTable);
+    public static readonly FindingKind BadMark = new("table-bad-mark", Link.DiskLayout, Severity.Error, "A slot of the partition table has an impossible active mark.", Screens.InvalidTable);
+    public static readonly FindingKind LogicalDamaged = new("table-logical-damaged", Link.DiskLayout, Severity.Warning, "The chain of logical partitions is damaged.", Screens.NoSuchDevice);
+    public static readonly FindingKind PrimaryDamaged = new("gpt-primary-damaged", Link.DiskLayout, Severity.Error, "The GPT at the start of the disk is damaged.", Screens.NoBootDevice);
+    public static readonly FindingKind BackupDamaged = new("gpt-backup-damaged", Link.DiskLayout, Severity.Warning, "The backup GPT at the end of the disk is damaged.");
+    public static readonly FindingKind BackupMisplaced = new("gpt-backup-misplaced", Link.DiskLayout, Severity.Warning, "The backup GPT is not at the end of the disk.");
+    public static readonly FindingKind CopiesDiffer = new("gpt-copies-differ", Link.DiskLayout, Severity.Warning, "The two copies of the GPT list different partitions.");
+    public static readonly FindingKind ProtectiveMissing = new("gpt-protective-missing", Link.DiskLayout, Severity.Error, "The GPT has no protective master boot record.", Screens.NoBootDevice);
+    public static readonly FindingKind BothDamaged = new("gpt-both-damaged", Link.DiskLayout, Severity.Error, "Both copies of the GPT are damaged.", Screens.NoBootDevice);
+
+    public Link Link => Link.DiskLayout;
+
+    public LinkReport Check(Machine machine)
+    {
+        var layout = machine.StartDisk.Layout;
+        var count = layout.Partitions.Count(partition => !partition.IsExtended);
+        var detail = $"{(layout.Scheme == PartitionScheme.Gpt ? "GPT" : "MBR")}, {count} partition{(count == 1 ? "" : "s")}, disk {layout.Identity}";
+        var findings = layout.Problems.Select(problem => KindOf(problem.Kind)?.At(problem.Evidence)).OfType<Finding>().ToList();
+        return LinkReport.Of(findings.Count == 0 ? detail : findings[0].Evidence, findings);
+    }
+
+    /// <summary>Marks and active partitions belong to the links after this one.</summary>
+    private static FindingKind? KindOf(LayoutProblemKind kind) => kind switch
+    {
+        LayoutProblemKind.NoTable => NoTable,
+        LayoutProblemKind.Overlap => Overlap,
+        LayoutProblemKind.PastEnd => PastEnd,
+        LayoutProblemKind.BadActiveMark => BadMark,
+        LayoutProblemKind.LogicalChainDamaged => LogicalDamaged,
+        LayoutProblemKind.GptPrimaryDamaged => PrimaryDamaged,
+        LayoutProblemKind.GptBackupDamaged => BackupDamaged,
+        LayoutProblemKind.GptBackupMisplaced => BackupMisplaced,
+        LayoutProblemKind.GptCopiesDiffer => CopiesDiffer,
+        LayoutProblemKind.GptProtectiveMissing => ProtectiveMissing,
+        LayoutProblemKind.GptBothDamaged => BothDamaged,
+        _ => null
+    };
+}

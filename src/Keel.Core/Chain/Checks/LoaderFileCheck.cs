@@ -1,0 +1,35 @@
+using Keel.Core.Store;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>The file that the started entry names.</summary>
+internal sealed class LoaderFileCheck : ILinkCheck
+{
+    public static readonly FindingKind Missing = new("loader-missing", Link.LoaderFile, Severity.Error, "The Windows loader is missing.", Screens.NoSuchFile, Screens.NameNotFound);
+    public static readonly FindingKind Folder = new("loader-folder", Link.LoaderFile, Severity.Error, "A folder stands where the Windows loader should.", Screens.IsDirectory);
+    public static readonly FindingKind NotProgram = new("loader-damaged", Link.LoaderFile, Severity.Error, "The Windows loader is not a program.", Screens.InvalidImage, Screens.FileCorrupt);
+    public static readonly FindingKind CutShort = new("loader-cut-short", Link.LoaderFile, Severity.Error, "The Windows loader is cut short.", Screens.EndOfFile, Screens.InvalidImage);
+
+    public Link Link => Link.LoaderFile;
+
+    public LinkReport Check(Machine machine)
+    {
+        if (machine.Store.Store is not { } store || WindowsEntryCheck.Started(store) is not { } entry) return LinkReport.Unreached("no entry says where the loader is");
+        if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume) return LinkReport.Unreached("the volume that the entry names is not here");
+        if (volume.Files is not { } files) return LinkReport.Unreached($"the files of {volume} can't be read");
+        if (entry.Text(Element.ProgramFile) is not { Length: > 0 } path) return LinkReport.Unreached("the entry names no file");
+        switch (files.Find(path))
+        {
+            case null:
+                return LinkReport.Wrong(Missing, $"{path} is not on {volume}");
+            case { IsFolder: true }:
+                return LinkReport.Wrong(Folder, $"{path} on {volume} is a folder");
+            case var file:
+                var program = ProgramFile.TryRead(files.OpenFile(path));
+                return program is null ? LinkReport.Wrong(NotProgram, $"{path} on {volume}, {file.SizeBytes} bytes, has no program header")
+                    : program.NeededBytes > file.SizeBytes ? LinkReport.Wrong(CutShort, $"{path} on {volume} has {file.SizeBytes} bytes and needs {program.NeededBytes}")
+                    : LinkReport.Sound($"{path} on {volume}, {program.Machine}");
+        }
+    }
+}

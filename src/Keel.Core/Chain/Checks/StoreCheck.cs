@@ -1,0 +1,28 @@
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>The store's file: there, whole, loadable, and with entries.</summary>
+internal sealed class StoreCheck : ILinkCheck
+{
+    public static readonly FindingKind Missing = new("store-missing", Link.Store, Severity.Error, "The boot configuration store is missing.", Screens.NoSuchFile, Screens.NameNotFound);
+    public static readonly FindingKind Folder = new("store-folder", Link.Store, Severity.Error, "A folder stands where the boot configuration store should.", Screens.IsDirectory, Screens.NoSuchFile);
+    public static readonly FindingKind Truncated = new("store-truncated", Link.Store, Severity.Error, "The boot configuration store is cut short.", Screens.RegistryCorrupt, Screens.NameNotFound, Screens.NoSuchFile);
+    public static readonly FindingKind Damaged = new("store-damaged", Link.Store, Severity.Error, "The boot configuration store is damaged.", Screens.RegistryCorrupt, Screens.NameNotFound, Screens.StoreIncomplete);
+    public static readonly FindingKind NoEntries = new("store-empty", Link.Store, Severity.Error, "The boot configuration store has no entries.", Screens.NameNotFound, Screens.StoreIncomplete, Screens.FileInvalid);
+
+    public Link Link => Link.Store;
+
+    public LinkReport Check(Machine machine)
+    {
+        var state = machine.Store;
+        return state.Condition switch
+        {
+            StoreCondition.NoVolume => LinkReport.Unreached(state.Reason),
+            StoreCondition.Missing => LinkReport.Wrong(Missing, state.Reason),
+            StoreCondition.Folder => LinkReport.Wrong(Folder, state.Reason),
+            StoreCondition.Truncated => LinkReport.Wrong(Truncated, state.Reason),
+            StoreCondition.Unreadable => LinkReport.Wrong(Damaged, state.Reason),
+            _ when state.Store!.Entries.Count == 0 => LinkReport.Wrong(NoEntries, $"{state.Path} on {machine.SystemVolume} is a valid hive with no entry in it"),
+            _ => LinkReport.Sound($"{state.Path} on {machine.SystemVolume}, {state.Store.Entries.Count} entries")
+        };
+    }
+}

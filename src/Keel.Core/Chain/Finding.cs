@@ -1,0 +1,10 @@
+namespace Keel.Core.Chain;
+
+/// <summary>One thing that is wrong with a machine's chain.</summary>
+/// <param name="Evidence">What was seen, and where. May hold text from the disk: escape it before printing.</param>
+public sealed record Finding(FindingKind Kind, string Evidence)
+{
+    public string Id => Kind.Id;
+
+    public Link Link => Kind.Link;
+}

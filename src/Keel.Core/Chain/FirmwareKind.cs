@@ -1,0 +1,8 @@
+namespace Keel.Core.Chain;
+
+/// <summary>Through which firmware the machine starts.</summary>
+public enum FirmwareKind
+{
+    Bios,
+    Uefi
+}

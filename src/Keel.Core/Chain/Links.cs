@@ -1,0 +1,20 @@
+namespace Keel.Core.Chain;
+
+/// <summary>What links are called.</summary>
+public static class Links
+{
+    /// <summary>The id, as in "boot-sector".</summary>
+    public static string Id(this Link link) => link switch
+    {
+        Link.DiskLayout => "disk-layout",
+        Link.MbrCode => "mbr-code",
+        Link.ActiveMark => "active-mark",
+        Link.BootSector => "boot-sector",
+        Link.ManagerFile => "manager-file",
+        Link.Store => "store",
+        Link.ManagerEntry => "manager-entry",
+        Link.WindowsEntry => "windows-entry",
+        Link.LoaderFile => "loader-file",
+        _ => throw new ArgumentOutOfRangeException(nameof(link))
+    };
+}

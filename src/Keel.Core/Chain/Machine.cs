@@ -1,0 +1,100 @@
+using Keel.Core.Blocks;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Chain;
+
+/// <summary>The machine that a walk goes through: its disks as one. What was read stays until an overlay changes.</summary>
+public sealed class Machine : IDisposable
+{
+    private long seenVersion = -1;
+    private SystemVolumeChoice? system;
+    private StoreState? store;
+    private IReadOnlyList<WindowsInstallation>? installations;
+    private DriveLetters? letters;
+
+    /// <param name="disks">The disk it starts from first, then its others.</param>
+    public Machine(IReadOnlyList<MachineDisk> disks) => Disks = disks;
+
+    public IReadOnlyList<MachineDisk> Disks { get; }
+
+    /// <summary>The disk that the firmware starts.</summary>
+    public MachineDisk StartDisk => Disks[0];
+
+    public IEnumerable<DiskVolume> Volumes => Disks.SelectMany(disk => disk.Volumes);
+
+    public FirmwareKind Firmware => FirmwareGuess.Of(StartDisk).Kind;
+
+    /// <summary>Why the disk is taken for one kind or the other.</summary>
+    public string FirmwareReason => FirmwareGuess.Of(StartDisk).Reason;
+
+    public BootFiles BootFiles => Firmware == FirmwareKind.Bios ? BootFiles.Bios : BootFiles.Uefi;
+
+    /// <summary>The volume that holds, or should hold, boot manager and store; null where none can be it.</summary>
+    public DiskVolume? SystemVolume => Fresh(ref system, () => SystemVolumeChoice.Of(this)).Volume;
+
+    /// <summary>Why that volume was taken.</summary>
+    public string SystemVolumeReason => Fresh(ref system, () => SystemVolumeChoice.Of(this)).Reason;
+
+    public StoreState Store => Fresh(ref store, () => StoreState.Read(SystemVolume, BootFiles.StorePath));
+
+    /// <summary>The Windows installations on all disks.</summary>
+    public IReadOnlyList<WindowsInstallation> Installations => Fresh(ref installations, () => [.. Volumes.SelectMany(InstallationFinder.Find)]);
+
+    /// <summary>The letters that the first installation gives to volumes.</summary>
+    public DriveLetters? Letters => Installations.Count == 0 ? null : Fresh(ref letters, () => DriveLetters.Of(Installations[0]));
+
+    /// <summary>Opens the disks of a machine for looking.</summary>
+    public static Machine Open(params IEnumerable<string> paths)
+    {
+        var disks = new List<MachineDisk>();
+        try
+        {
+            foreach (var path in paths) disks.Add(MachineDisk.Open(path));
+            return new Machine(disks);
+        }
+        catch
+        {
+            disks.ForEach(disk => disk.Dispose());
+            throw;
+        }
+    }
+
+    /// <summary>The volume that a device value names; null where it names none of this machine's.</summary>
+    public DiskVolume? VolumeOf(BootDevice? device) => device switch
+    {
+        null => null,
+        { IsStartedFrom: true } => SystemVolume,
+        _ => Volumes.FirstOrDefault(volume => device.Names(volume.DiskIdentity, volume.Partition))
+    };
+
+    /// <summary>Whether a Windows entry of the store names that installation.</summary>
+    public bool IsListed(WindowsInstallation installation) => Store.Store is { } loaded && loaded.WindowsEntries.Any(entry =>
+        VolumeOf(entry.Device(Element.WindowsVolume)) == installation.Volume
+        && string.Equals(entry.Text(Element.WindowsFolder)?.TrimEnd('\\'), installation.Folder, StringComparison.OrdinalIgnoreCase));
+
+    /// <summary>Forgets every change made in the overlays.</summary>
+    public void Discard()
+    {
+        foreach (var disk in Disks) disk.Overlay.Restore(OverlayState.Untouched);
+    }
+
+    public void Dispose()
+    {
+        foreach (var disk in Disks) disk.Dispose();
+    }
+
+    private T Fresh<T>(ref T? kept, Func<T> read)
+        where T : class
+    {
+        var version = Disks.Sum(disk => disk.Overlay.Version);
+        if (version != seenVersion)
+        {
+            (system, store, installations, letters) = (null, null, null, null);
+            seenVersion = version;
+        }
+
+        return kept ??= read();
+    }
+}

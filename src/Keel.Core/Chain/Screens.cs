@@ -1,0 +1,21 @@
+namespace Keel.Core.Chain;
+
+/// <summary>Ids of the startup errors that findings lead to; each is explained in the table of startup errors.</summary>
+internal static class Screens
+{
+    public const string NoBootDevice = "no bootable device";
+    public const string InvalidTable = "invalid partition table";
+    public const string ErrorLoading = "error loading operating system";
+    public const string MissingSystem = "missing operating system";
+    public const string NotFound = "an operating system wasn't found";
+    public const string DiskRead = "a disk read error occurred";
+    public const string BlinkingCursor = "a blinking cursor";
+    public const string ManagerMissing = "BOOTMGR is missing";
+    public const string ManagerCompressed = "BOOTMGR is compressed";
+    public const string ManagerCorrupt = "BOOTMGR image is corrupt";
+    public const string Nt5Missing = "NTLDR is missing";
+    public const string StoreIncomplete = "the boot configuration data file is missing required information";
+    public const string NoSuchDevice = "0xC000000E", NoSuchFile = "0xC000000F", NameNotFound = "0xC0000034", InvalidImage = "0xC000007B";
+    public const string FileInvalid = "0xC0000098", IsDirectory = "0xC00000BA", RegistryCorrupt = "0xC000014C", NotFoundElement = "0xC0000225", EndOfFile = "0xC0000011";
+    public const string Locked = "0xC0210000", FileCorrupt = "0xC0000102";
+}

@@ -1,0 +1,32 @@
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.Chain;
+
+/// <summary>Which volume holds, or should hold, boot manager and store.</summary>
+internal sealed record SystemVolumeChoice(DiskVolume? Volume, string Reason)
+{
+    public static SystemVolumeChoice Of(Machine machine) =>
+        machine.Firmware == FirmwareKind.Uefi ? OfUefi(machine) : OfBios(machine.StartDisk);
+
+    /// <summary>Whether boot manager or store are on a volume.</summary>
+    internal static bool HoldsBootFiles(DiskVolume volume, BootFiles files) =>
+        volume.Files is { } volumeFiles && (volumeFiles.Find(files.ManagerPath) is not null || volumeFiles.Find(files.StorePath) is not null);
+
+    private static SystemVolumeChoice OfUefi(Machine machine)
+    {
+        var volume = machine.StartDisk.Volumes.FirstOrDefault(candidate => candidate.Partition.IsEfiSystem);
+        return new SystemVolumeChoice(volume, volume is null ? "there is no EFI system partition" : "it is the EFI system partition");
+    }
+
+    private static SystemVolumeChoice OfBios(MachineDisk disk)
+    {
+        var primary = disk.Volumes.Where(volume => !volume.Partition.Logical).ToList();
+        var active = primary.Where(volume => volume.Partition.Active).ToList();
+        var holders = primary.Where(volume => HoldsBootFiles(volume, BootFiles.Bios)).ToList();
+        if (holders.FirstOrDefault(active.Contains) is { } both) return new(both, "it is active and holds boot files");
+        if (holders.Count > 0) return new(holders[0], active.Count == 0 ? "it holds boot files" : "it holds boot files, and the active one does not");
+        if (active.Count > 0) return new(active[0], "it is active");
+        return primary.Count == 1 ? new(primary[0], "it is the only one") : new(null, "no volume is active, and none holds boot files");
+    }
+}

@@ -1,0 +1,56 @@
+using Keel.Core.Chain.Checks;
+
+namespace Keel.Core.Chain;
+
+/// <summary>One walk along a machine's chain: how each link stands, and what is wrong.</summary>
+public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links, IReadOnlyList<Finding> Findings)
+{
+    private static readonly ILinkCheck[] BiosChain =
+    [
+        new DiskLayoutCheck(), new MbrCodeCheck(), new ActiveMarkCheck(), new BootSectorCheck(), new ManagerFileCheck(),
+        new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new LoaderFileCheck()
+    ];
+
+    private static readonly ILinkCheck[] UefiChain =
+    [
+        new DiskLayoutCheck(), new ManagerFileCheck(), new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new LoaderFileCheck()
+    ];
+
+    /// <summary>The first link at which the machine stops; null where it does not.</summary>
+    public Link? StopsAt => Links.Where(link => link.Status == LinkStatus.Broken).Select(link => (Link?)link.Link).FirstOrDefault();
+
+    public Verdict Verdict => StopsAt is not null ? Verdict.Broken
+        : Links.Any(link => link.Status is LinkStatus.Doubtful or LinkStatus.Unreached) ? Verdict.Doubtful
+        : Verdict.Sound;
+
+    /// <summary>What the screen would show: the id of a startup error; null where the start goes through.</summary>
+    public string? Screen => StopsAt is { } link
+        ? Findings.Where(finding => finding.Link == link && finding.Kind.Severity == Severity.Error).SelectMany(finding => finding.Kind.Shows).FirstOrDefault()
+        : null;
+
+    /// <summary>Walks the chain of a machine, as its overlays show it.</summary>
+    public static Walk Of(Machine machine)
+    {
+        var links = new List<LinkResult>();
+        var findings = new List<Finding>();
+        foreach (var check in machine.Firmware == FirmwareKind.Bios ? BiosChain : UefiChain)
+        {
+            var report = check.Check(machine);
+            links.Add(new LinkResult(check.Link, StatusOf(report), report.Detail));
+            findings.AddRange(report.Findings);
+        }
+
+        return new Walk(machine.Firmware, links, findings);
+    }
+
+    private static LinkStatus StatusOf(LinkReport report)
+    {
+        if (!report.Judged) return LinkStatus.Unreached;
+        return report.Findings.Select(finding => finding.Kind.Severity).DefaultIfEmpty(Severity.Note).Max() switch
+        {
+            Severity.Error => LinkStatus.Broken,
+            Severity.Warning => LinkStatus.Doubtful,
+            _ => LinkStatus.Sound
+        };
+    }
+}

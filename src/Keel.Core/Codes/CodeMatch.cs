@@ -1,0 +1,7 @@
+namespace Keel.Core.Codes;
+
+/// <summary>What a typed code or message was taken for.</summary>
+/// <param name="Input">As it was typed.</param>
+/// <param name="Errors">The errors it can mean, most likely first; empty where nothing fits.</param>
+/// <param name="Guessed">True where it was not read to the letter: a zero put back, or a message matched loosely.</param>
+public sealed record CodeMatch(string Input, IReadOnlyList<StartupError> Errors, bool Guessed);

@@ -1,0 +1,11 @@
+using Keel.Core.Chain;
+
+namespace Keel.Core.Drills;
+
+/// <summary>A fault of the drills.</summary>
+/// <param name="Id">The id of the finding that it must lead to; "none" for the sound disk.</param>
+/// <param name="Ticket">The number of the service ticket.</param>
+/// <param name="Caller">Who called, from which machine.</param>
+/// <param name="Words">What the caller says.</param>
+/// <param name="Apply">What it does to a sound disk, in the overlay.</param>
+public sealed record Fault(string Id, string Ticket, string Caller, string Words, Action<Machine> Apply);

@@ -1,0 +1,59 @@
+using System.Diagnostics;
+using Keel.Core.Blocks;
+using Keel.Core.Errors;
+
+namespace Keel.Core.Drills;
+
+/// <summary>Puts a new file system on a part of an image, with mkntfs.</summary>
+internal static class Formatter
+{
+    private const int CopyBytes = 64 * 1024;
+
+    /// <summary>Formats a range of an image as NTFS. Works beside the image in a temporary file, since mkntfs takes whole files only.</summary>
+    public static void Ntfs(DiskFile image, ByteRange range, string label, int clusterBytes)
+    {
+        var temporary = image.Path + ".volume";
+        try
+        {
+            using (var file = File.Create(temporary)) file.SetLength(range.Length);
+            Run("mkntfs", "-F", "-Q", "-q", "-s", $"{image.SectorBytes}", "-p", $"{range.Start / image.SectorBytes}", "-H", "255", "-S", "63", "-c", $"{clusterBytes}", "-L", label, temporary);
+            using var volume = DiskFile.Open(temporary);
+            CopySparse(volume, image, range.Start);
+        }
+        finally
+        {
+            File.Delete(temporary);
+        }
+    }
+
+    /// <summary>Copies what is not zero.</summary>
+    private static void CopySparse(DiskFile from, DiskFile to, long start)
+    {
+        var buffer = new byte[CopyBytes];
+        for (long at = 0; at < from.LengthBytes; at += CopyBytes)
+        {
+            var part = buffer.AsSpan(0, (int)Math.Min(CopyBytes, from.LengthBytes - at));
+            from.Read(at, part);
+            if (part.IndexOfAnyExcept((byte)0) >= 0) to.Write(start + at, part);
+        }
+    }
+
+    private static void Run(string program, params string[] arguments)
+    {
+        var start = new ProcessStartInfo(program, arguments) { UseShellExecute = false, RedirectStandardError = true, RedirectStandardOutput = true };
+        start.Environment["PATH"] = $"{Environment.GetEnvironmentVariable("PATH")}:/usr/sbin:/sbin";
+        try
+        {
+            using var process = Process.Start(start)!;
+            var errors = process.StandardError.ReadToEndAsync();
+            _ = process.StandardOutput.ReadToEnd();
+            process.WaitForExit();
+            if (process.ExitCode != 0)
+                throw new UnreadableException("The practice disk could not be made.", $"{program} says: {errors.Result.Trim()}", "Check that there is room for the image.");
+        }
+        catch (System.ComponentModel.Win32Exception e)
+        {
+            throw new UnreadableException("The practice disk could not be made.", $"The program {program} is not installed.", "Install it (on Debian: apt install ntfs-3g) and run the same command again.", e);
+        }
+    }
+}

@@ -1,0 +1,62 @@
+using System.Buffers.Binary;
+using Keel.Core.Hives;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.Drills;
+
+/// <summary>The registry hives of a practice installation.</summary>
+internal static class PracticeHives
+{
+    private const uint HiveMinorVersion = 5;
+    private const uint BootStart = 0, SystemStart = 1;
+
+    /// <summary>The drivers that start with the system: name, start, group.</summary>
+    internal static readonly (string Name, uint Start, string Group)[] Drivers =
+    [
+        ("acpi", BootStart, "Core"), ("pci", BootStart, "Boot Bus Extender"), ("partmgr", BootStart, "Boot Bus Extender"),
+        ("volmgr", BootStart, "System Bus Extender"), ("storahci", BootStart, "SCSI Miniport"), ("stornvme", BootStart, "SCSI Miniport"),
+        ("disk", BootStart, "SCSI Class"), ("fltmgr", BootStart, "FSFilter Infrastructure"), ("ntfs", BootStart, "Boot File System"),
+        ("null", SystemStart, "Base"), ("beep", SystemStart, "Base")
+    ];
+
+    public static byte[] System(PracticeSpec spec, IReadOnlyList<DiskVolume> volumes)
+    {
+        var root = new HiveNode("ROOT") { LastWritten = spec.Made.ToFileTime() };
+        root.ChildOrNew("Select").Set(HiveValue.OfNumber("Current", 1)).Set(HiveValue.OfNumber("Default", 1)).Set(HiveValue.OfNumber("Failed", 0)).Set(HiveValue.OfNumber("LastKnownGood", 1));
+        var mounted = root.ChildOrNew("MountedDevices");
+        var letter = 'C';
+        foreach (var volume in volumes.Reverse()) mounted.Set(HiveValue.OfBinary($@"\DosDevices\{letter++}:", LetterTarget(volume)));
+        var control = root.ChildOrNew("ControlSet001").ChildOrNew("Control");
+        control.ChildOrNew("ComputerName").ChildOrNew("ComputerName").Set(HiveValue.OfText("ComputerName", spec.MachineName));
+        control.ChildOrNew("Nls").ChildOrNew("Language").Set(HiveValue.OfText("InstallLanguage", "0409"));
+        var services = root.Child("ControlSet001")!.ChildOrNew("Services");
+        foreach (var (name, start, group) in Drivers)
+        {
+            services.ChildOrNew(name)
+                .Set(HiveValue.OfNumber("Start", start)).Set(HiveValue.OfNumber("Type", 1)).Set(HiveValue.OfNumber("ErrorControl", 3))
+                .Set(HiveValue.OfText("Group", group)).Set(new HiveValue("ImagePath", HiveValueType.ExpandableText, HiveValue.OfText("", $@"System32\drivers\{name}.sys").Data));
+        }
+
+        return HiveWriter.Write(root, HiveMinorVersion);
+    }
+
+    public static byte[] Software(PracticeSpec spec)
+    {
+        var root = new HiveNode("ROOT") { LastWritten = spec.Made.ToFileTime() };
+        root.ChildOrNew("Microsoft").ChildOrNew("Windows NT").ChildOrNew("CurrentVersion")
+            .Set(HiveValue.OfText("ProductName", spec.Product)).Set(HiveValue.OfText("CurrentBuildNumber", $"{spec.Build}")).Set(HiveValue.OfText("CurrentBuild", $"{spec.Build}"))
+            .Set(HiveValue.OfText("EditionID", "Professional")).Set(HiveValue.OfText("DisplayVersion", "22H2")).Set(HiveValue.OfText("RegisteredOrganization", "Brackwater Ferries"));
+        return HiveWriter.Write(root, HiveMinorVersion);
+    }
+
+    public static byte[] Plain(PracticeSpec spec, string name) => HiveWriter.Write(new HiveNode(name) { LastWritten = spec.Made.ToFileTime() }, HiveMinorVersion);
+
+    private static byte[] LetterTarget(DiskVolume volume)
+    {
+        if (volume.Partition.Id != default) return [.. "DMIO:ID:"u8, .. volume.Partition.Id.ToByteArray()];
+        var target = new byte[12];
+        BinaryPrimitives.WriteUInt32LittleEndian(target, volume.DiskIdentity.Signature);
+        BinaryPrimitives.WriteInt64LittleEndian(target.AsSpan(4), volume.Partition.Range.Start);
+        return target;
+    }
+}

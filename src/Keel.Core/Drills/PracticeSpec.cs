@@ -1,0 +1,21 @@
+namespace Keel.Core.Drills;
+
+/// <summary>What a practice disk is to be like.</summary>
+public sealed record PracticeSpec
+{
+    public string MachineName { get; init; } = "PURSER-02";
+
+    /// <summary>Cluster size of the system volume, in bytes.</summary>
+    public int SystemClusterBytes { get; init; } = 4096;
+
+    /// <summary>The product that the Windows installation says it is.</summary>
+    public string Product { get; init; } = "Windows 10 Pro";
+
+    public int Build { get; init; } = 19045;
+
+    /// <summary>The signature of the disk.</summary>
+    public uint DiskSignature { get; init; } = 0xB4AC0042;
+
+    /// <summary>The time that everything on the disk carries.</summary>
+    public DateTimeOffset Made { get; init; } = new(2026, 3, 2, 6, 40, 0, TimeSpan.Zero);
+}

@@ -1,0 +1,18 @@
+namespace Keel.Core.Errors;
+
+/// <summary>A failure told in three sentences: what happened, why, and what to do about it.</summary>
+public abstract class KeelException(string what, string why, string todo, Exception? inner = null)
+    : Exception($"{what} {why}".TrimEnd(), inner)
+{
+    /// <summary>One sentence on what happened.</summary>
+    public string What { get; } = what;
+
+    /// <summary>One sentence on why; may be empty.</summary>
+    public string Why { get; } = why;
+
+    /// <summary>One sentence on what to do.</summary>
+    public string Todo { get; } = todo;
+
+    /// <summary>The exit code of the program that ends with this error.</summary>
+    public abstract int ExitCode { get; }
+}

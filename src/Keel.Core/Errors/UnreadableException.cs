@@ -1,0 +1,8 @@
+namespace Keel.Core.Errors;
+
+/// <summary>A disk, volume or file can't be read or written (exit code 3).</summary>
+public sealed class UnreadableException(string what, string why, string todo, Exception? inner = null)
+    : KeelException(what, why, todo, inner)
+{
+    public override int ExitCode => 3;
+}

@@ -1,0 +1,87 @@
+using System.Buffers.Binary;
+using Keel.Core.Blocks;
+
+namespace Keel.Core.Hives;
+
+/// <summary>A registry hive (regf), read cell by cell as it is asked; survives damage by saying what it could not read.</summary>
+/// <remarks>Layout as described by the regf specifications of libregf and hivex. Offsets of cells count from the end of the base block.</remarks>
+public sealed class Hive
+{
+    private const int CellHeaderBytes = 4;
+    private const int CellLimitBytes = 16 * 1024 * 1024;
+    private readonly IReadableBlocks bytes;
+    private readonly List<string> damage = [];
+
+    private Hive(IReadableBlocks bytes, HiveHeader header)
+    {
+        this.bytes = bytes;
+        Header = header;
+    }
+
+    public HiveHeader Header { get; }
+
+    /// <summary>What was met and could not be read, in words; grows as more is read.</summary>
+    public IReadOnlyList<string> Damage => damage;
+
+    /// <summary>True where the file is shorter than its header says.</summary>
+    public bool IsTruncated => bytes.LengthBytes < HiveHeader.Size + (long)Header.BinsBytes;
+
+    /// <summary>The root key.</summary>
+    /// <exception cref="HiveDamagedException">Its cell can't be read.</exception>
+    public HiveKey Root => HiveKey.Read(this, Header.RootCell);
+
+    /// <summary>Opens a hive; reads the base block only.</summary>
+    /// <exception cref="HiveDamagedException">It has no base block.</exception>
+    public static Hive Open(IReadableBlocks bytes)
+    {
+        var block = bytes.TryRead(0, HiveHeader.Size) ?? throw new HiveDamagedException($"It is {bytes.LengthBytes} bytes long; a hive has at least {HiveHeader.Size * 2}.");
+        var header = HiveHeader.TryRead(block) ?? throw new HiveDamagedException("It does not begin with the mark of a hive.");
+        return new Hive(bytes, header);
+    }
+
+    public static Hive Open(byte[] bytes) => Open(new MemoryBlocks(bytes));
+
+    /// <summary>Everything below the root, in memory; what can't be read is left out and told in <see cref="Damage"/>.</summary>
+    public HiveNode ReadTree()
+    {
+        var seen = new HashSet<uint>();
+        return ReadTree(Root, seen, depth: 0);
+    }
+
+    /// <summary>The contents of an allocated cell.</summary>
+    /// <exception cref="HiveDamagedException">The offset or the size points outside, or the cell is free.</exception>
+    internal byte[] Cell(uint offset, int limitBytes = CellLimitBytes)
+    {
+        var at = HiveHeader.Size + (long)offset;
+        var sizeBytes = offset % 8 == 0 && offset < Header.BinsBytes ? bytes.TryRead(at, CellHeaderBytes) : null;
+        if (sizeBytes is null) throw new HiveDamagedException($"A cell should stand at {offset:x}, outside the file or between cells.");
+        var size = -(long)BinaryPrimitives.ReadInt32LittleEndian(sizeBytes);
+        if (size < 8 || size > CellLimitBytes || offset + size > Header.BinsBytes)
+            throw new HiveDamagedException($"The cell at {offset:x} is free or says an impossible size.");
+        return bytes.TryRead(at + CellHeaderBytes, (int)Math.Min(size - CellHeaderBytes, limitBytes))
+            ?? throw new HiveDamagedException($"The cell at {offset:x} ends beyond the file.");
+    }
+
+    internal void Note(string what)
+    {
+        if (damage.Count < 100) damage.Add(what);
+    }
+
+    private HiveNode ReadTree(HiveKey key, HashSet<uint> seen, int depth)
+    {
+        const int depthLimit = 512;
+        var node = key.ToNode();
+        foreach (var child in key.Subkeys())
+        {
+            if (depth >= depthLimit || !seen.Add(child.Offset))
+            {
+                Note($"The key at {child.Offset:x} is listed twice or too deep.");
+                continue;
+            }
+
+            node.Children.Add(ReadTree(child, seen, depth + 1));
+        }
+
+        return node;
+    }
+}

@@ -1,0 +1,113 @@
+using System.Buffers.Binary;
+using System.Text;
+
+namespace Keel.Core.Hives;
+
+/// <summary>A key of a hive as it stands in its cell ("nk"); what hangs below is read when asked for.</summary>
+public sealed class HiveKey
+{
+    internal const ushort RootFlag = 0x04, AsciiNameFlag = 0x20, KeptFlags = 0xFFFF & ~(RootFlag | AsciiNameFlag);
+    internal const uint NoCell = 0xFFFFFFFF;
+    internal const int FlagsAt = 2, WrittenAt = 4, ParentAt = 0x10, SubkeyCountAt = 0x14, SubkeyListAt = 0x1C, VolatileListAt = 0x20;
+    internal const int ValueCountAt = 0x24, ValueListAt = 0x28, SecurityAt = 0x2C, ClassAt = 0x30, NameLengthAt = 0x48, ClassLengthAt = 0x4A, NameAt = 0x4C;
+    internal const int LongestSubkeyNameAt = 0x34, LongestValueNameAt = 0x3C, LongestValueDataAt = 0x40;
+    private readonly Hive hive;
+    private readonly byte[] cell;
+
+    private HiveKey(Hive hive, uint offset, byte[] cell, string name)
+    {
+        this.hive = hive;
+        this.cell = cell;
+        Offset = offset;
+        Name = name;
+    }
+
+    public string Name { get; }
+
+    /// <summary>The offset of its cell, which tells keys apart.</summary>
+    internal uint Offset { get; }
+
+    public int SubkeyCount => (int)Math.Min(Number(SubkeyCountAt), int.MaxValue);
+
+    internal static HiveKey Read(Hive hive, uint offset)
+    {
+        var content = hive.Cell(offset);
+        if (content.Length < NameAt || content[0] != 'n' || content[1] != 'k') throw new HiveDamagedException($"The cell at {offset:x} should be a key and is not.");
+        var length = BinaryPrimitives.ReadUInt16LittleEndian(content.AsSpan(NameLengthAt));
+        if (length > content.Length - NameAt) throw new HiveDamagedException($"The name of the key at {offset:x} is longer than its cell.");
+        var ascii = (BinaryPrimitives.ReadUInt16LittleEndian(content.AsSpan(FlagsAt)) & AsciiNameFlag) != 0;
+        return new HiveKey(hive, offset, content, DecodeName(content.AsSpan(NameAt, length), ascii));
+    }
+
+    internal static string DecodeName(ReadOnlySpan<byte> name, bool ascii) => ascii ? Encoding.Latin1.GetString(name) : Encoding.Unicode.GetString(name);
+
+    /// <summary>The subkeys that can be read, in their stored order.</summary>
+    public IEnumerable<HiveKey> Subkeys() => SubkeyOffsets(name: null).Select(TryKey).OfType<HiveKey>();
+
+    /// <summary>A key by its path from here, names without case, parted by backslashes; null where it is missing or unreadable.</summary>
+    public HiveKey? Find(string path)
+    {
+        var key = this;
+        foreach (var name in path.Split('\\', StringSplitOptions.RemoveEmptyEntries))
+        {
+            key = key.SubkeyOffsets(name).Select(key.TryKey).OfType<HiveKey>().FirstOrDefault(child => child.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
+            if (key is null) return null;
+        }
+
+        return key;
+    }
+
+    /// <summary>The values that can be read.</summary>
+    public IEnumerable<HiveValue> Values() => ValueOffsets().Select(TryValue).OfType<HiveValue>();
+
+    public HiveValue? Value(string name) => Values().FirstOrDefault(value => value.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
+
+    internal HiveNode ToNode()
+    {
+        var node = new HiveNode(Name)
+        {
+            LastWritten = BinaryPrimitives.ReadInt64LittleEndian(cell.AsSpan(WrittenAt)),
+            Flags = (ushort)(BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(FlagsAt)) & KeptFlags),
+            Security = Optional(() => HiveCells.ReadSecurity(hive, Number(SecurityAt))),
+            ClassName = Optional(() => HiveCells.ReadClassName(hive, Number(ClassAt), BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(ClassLengthAt)))) ?? []
+        };
+        node.Values.AddRange(Values());
+        return node;
+    }
+
+    private uint Number(int at) => BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(at));
+
+    private IEnumerable<uint> SubkeyOffsets(string? name)
+    {
+        var list = Number(SubkeyListAt);
+        return Number(SubkeyCountAt) == 0 || list == NoCell ? [] : HiveCells.SubkeyOffsets(hive, list, name);
+    }
+
+    private IEnumerable<uint> ValueOffsets()
+    {
+        var count = Number(ValueCountAt);
+        if (count == 0 || Number(ValueListAt) == NoCell) return [];
+        var list = Optional(() => hive.Cell(Number(ValueListAt))) ?? [];
+        var readable = (int)Math.Min(count, list.Length / sizeof(uint));
+        if (readable < count) hive.Note($"The key {Name} should have {count} values; only {readable} can be listed.");
+        return Enumerable.Range(0, readable).Select(index => BinaryPrimitives.ReadUInt32LittleEndian(list.AsSpan(index * sizeof(uint))));
+    }
+
+    private HiveKey? TryKey(uint offset) => Optional(() => Read(hive, offset));
+
+    private HiveValue? TryValue(uint offset) => Optional(() => HiveCells.ReadValue(hive, offset));
+
+    private T? Optional<T>(Func<T?> read)
+        where T : class
+    {
+        try
+        {
+            return read();
+        }
+        catch (HiveDamagedException e)
+        {
+            hive.Note($"Below the key {Name}: {e.Why}");
+            return null;
+        }
+    }
+}

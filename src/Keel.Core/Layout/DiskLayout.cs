@@ -1,0 +1,53 @@
+using Keel.Core.Blocks;
+
+namespace Keel.Core.Layout;
+
+/// <summary>How a disk is divided, and what is wrong with that.</summary>
+public sealed record DiskLayout(
+    PartitionScheme Scheme,
+    DiskIdentity Identity,
+    int SectorBytes,
+    IReadOnlyList<Partition> Partitions,
+    IReadOnlyList<LayoutProblem> Problems)
+{
+    /// <summary>The active partitions, in the order of the table; a sound BIOS disk has one.</summary>
+    public IEnumerable<Partition> Active => Partitions.Where(partition => partition.Active);
+
+    public bool Has(LayoutProblemKind kind) => Problems.Any(problem => problem.Kind == kind);
+
+    /// <summary>Reads the layout of a disk, whatever state it is in. Bounded: at most 128 logical partitions, at most 1024 GPT entries.</summary>
+    public static DiskLayout Read(IReadableBlocks disk)
+    {
+        var record = disk.TryRead(0, MasterBootRecord.Size) is { } sector ? new MasterBootRecord(sector) : null;
+        var gpt = GptReader.TryRead(disk, record);
+        return gpt ?? MbrReader.Read(disk, record);
+    }
+
+    /// <summary>Adds overlaps and partitions beyond the end, which mean the same in both schemes.</summary>
+    internal static IEnumerable<LayoutProblem> Misplaced(IReadOnlyList<Partition> partitions, long diskBytes)
+    {
+        var solid = partitions.Where(partition => !partition.IsExtended).OrderBy(partition => partition.Range.Start).ToList();
+        foreach (var partition in partitions)
+        {
+            if (partition.Range.End > diskBytes)
+            {
+                yield return new LayoutProblem(
+                    LayoutProblemKind.PastEnd,
+                    $"partition {partition.Number} ends at byte {partition.Range.End}, the disk at byte {diskBytes}");
+            }
+        }
+
+        var furthest = solid.FirstOrDefault();
+        foreach (var partition in solid.Skip(1))
+        {
+            if (partition.Range.Start < furthest!.Range.End)
+            {
+                yield return new LayoutProblem(
+                    LayoutProblemKind.Overlap,
+                    $"partition {partition.Number} begins at byte {partition.Range.Start}, inside partition {furthest.Number}, which ends at byte {furthest.Range.End}");
+            }
+
+            if (partition.Range.End > furthest.Range.End) furthest = partition;
+        }
+    }
+}

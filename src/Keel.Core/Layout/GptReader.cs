@@ -1,0 +1,90 @@
+using System.Buffers.Binary;
+using System.Text;
+using Keel.Core.Blocks;
+
+namespace Keel.Core.Layout;
+
+/// <summary>Reads a GUID partition table from whichever copy is sound.</summary>
+internal static class GptReader
+{
+    private const int TypeAt = 0, IdAt = 16, FirstAt = 32, LastAt = 40, NameAt = 56, NameBytes = 72;
+
+    /// <summary>The layout, or nothing where the disk has no trace of a GPT.</summary>
+    public static DiskLayout? TryRead(IReadableBlocks disk, MasterBootRecord? record)
+    {
+        var isProtective = record is { HasMark: true } && Enumerable.Range(0, MasterBootRecord.SlotCount).Any(index => record.Slot(index).Type == PartitionTypes.Protective);
+        if (disk.LengthBytes < 3L * disk.SectorBytes) return null;
+        var primary = GptCopy.Read(disk, 1);
+        if (!isProtective && primary.Header is null) return null;
+
+        var lastSector = (disk.LengthBytes / disk.SectorBytes) - 1;
+        var backup = GptCopy.Read(disk, lastSector);
+        if (!isProtective && (!primary.IsSound || HasOtherTable(record))) return null;
+        var problems = new List<LayoutProblem>();
+        if (!isProtective) problems.Add(new LayoutProblem(LayoutProblemKind.GptProtectiveMissing, "the first sector does not protect the table"));
+        backup = FindMisplaced(disk, primary, backup, lastSector, problems);
+        var chosen = primary.IsSound ? primary : backup;
+        if (!chosen.IsSound)
+        {
+            problems.Add(new LayoutProblem(LayoutProblemKind.GptBothDamaged, $"{primary.Problem}; {backup.Problem}"));
+            return new DiskLayout(PartitionScheme.Gpt, DiskIdentity.OfGpt(primary.Header?.DiskGuid ?? default), disk.SectorBytes, [], problems);
+        }
+
+        Compare(primary, backup, problems);
+        var partitions = Partitions(chosen, disk.SectorBytes);
+        problems.AddRange(DiskLayout.Misplaced(partitions, disk.LengthBytes));
+        return new DiskLayout(PartitionScheme.Gpt, DiskIdentity.OfGpt(chosen.Header!.DiskGuid), disk.SectorBytes, partitions, problems);
+    }
+
+    /// <summary>A table of the old kind in sector 0 means that the GPT behind it is a left-over.</summary>
+    private static bool HasOtherTable(MasterBootRecord? record) =>
+        record is { HasMark: true } && Enumerable.Range(0, MasterBootRecord.SlotCount).Any(index => record.Slot(index) is { IsUsed: true, SectorCount: > 0 });
+
+    /// <summary>A grown disk has its backup where the old end was.</summary>
+    private static GptCopy FindMisplaced(IReadableBlocks disk, GptCopy primary, GptCopy backup, long lastSector, List<LayoutProblem> problems)
+    {
+        if (backup.IsSound || primary.Header is not { CrcMatches: true } header || header.OtherSector == lastSector) return backup;
+        var elsewhere = header.OtherSector > 0 && header.OtherSector < lastSector ? GptCopy.Read(disk, header.OtherSector) : backup;
+        if (!elsewhere.IsSound) return backup;
+        problems.Add(new LayoutProblem(
+            LayoutProblemKind.GptBackupMisplaced,
+            $"the backup stands in sector {header.OtherSector}, the disk ends with sector {lastSector}"));
+        return elsewhere;
+    }
+
+    private static void Compare(GptCopy primary, GptCopy backup, List<LayoutProblem> problems)
+    {
+        if (!primary.IsSound)
+            problems.Add(new LayoutProblem(LayoutProblemKind.GptPrimaryDamaged, primary.Problem!));
+        else if (!backup.IsSound)
+            problems.Add(new LayoutProblem(LayoutProblemKind.GptBackupDamaged, backup.Problem!));
+        else if (primary.Header!.DiskGuid != backup.Header!.DiskGuid || !primary.Entries.AsSpan().SequenceEqual(backup.Entries))
+            problems.Add(new LayoutProblem(LayoutProblemKind.GptCopiesDiffer, "the two copies of the table list different partitions"));
+    }
+
+    private static List<Partition> Partitions(GptCopy copy, int sectorBytes)
+    {
+        var partitions = new List<Partition>();
+        var size = (int)copy.Header!.EntryBytes;
+        for (var index = 0; index < copy.Header.EntryCount; index++)
+        {
+            var entry = copy.Entries.AsSpan(index * size, size);
+            var type = new Guid(entry.Slice(TypeAt, 16));
+            var first = BinaryPrimitives.ReadInt64LittleEndian(entry[FirstAt..]);
+            var last = BinaryPrimitives.ReadInt64LittleEndian(entry[LastAt..]);
+            if (type == default || first < 0 || last < first || last > long.MaxValue / sectorBytes / 2) continue;
+            var name = Encoding.Unicode.GetString(entry.Slice(NameAt, NameBytes)).TrimEnd('\0');
+            partitions.Add(new Partition(
+                index + 1,
+                new ByteRange(first * sectorBytes, (last - first + 1) * sectorBytes),
+                MbrType: 0,
+                type,
+                new Guid(entry.Slice(IdAt, 16)),
+                Active: false,
+                Logical: false,
+                name));
+        }
+
+        return partitions;
+    }
+}

@@ -1,0 +1,99 @@
+using Keel.Core.Blocks;
+
+namespace Keel.Core.Layout;
+
+/// <summary>Reads the old partition table with its chain of logical partitions.</summary>
+internal static class MbrReader
+{
+    private const int FirstLogicalNumber = 5;
+    private const int LogicalLimit = 128;
+
+    public static DiskLayout Read(IReadableBlocks disk, MasterBootRecord? record)
+    {
+        if (record is null || !IsTable(record))
+        {
+            var evidence = record is null ? "the disk is shorter than a sector, or its first sector can't be read" : "the first sector holds no partition table";
+            return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [new LayoutProblem(LayoutProblemKind.NoTable, evidence)]);
+        }
+
+        var partitions = new List<Partition>();
+        var problems = new List<LayoutProblem>();
+        if (!record.HasMark) problems.Add(new LayoutProblem(LayoutProblemKind.MarkMissing, "the first sector does not end with 55 AA"));
+        for (var index = 0; index < MasterBootRecord.SlotCount; index++)
+        {
+            var slot = record.Slot(index);
+            if (slot.Mark is not (0 or PartitionSlot.ActiveMark))
+                problems.Add(new LayoutProblem(LayoutProblemKind.BadActiveMark, $"slot {index + 1} has the mark {slot.Mark:x2}, which is neither 80 nor 00"));
+            if (slot.IsUsed && slot.SectorCount > 0)
+                partitions.Add(ToPartition(index + 1, slot, slot.FirstSector, disk.SectorBytes, logical: false));
+        }
+
+        foreach (var extended in partitions.Where(partition => partition.IsExtended).ToList())
+            ReadLogical(disk, extended, partitions, problems);
+        problems.AddRange(ActiveMarks(partitions));
+        problems.AddRange(DiskLayout.Misplaced(partitions, disk.LengthBytes));
+        return new DiskLayout(PartitionScheme.Mbr, DiskIdentity.OfMbr(record.Signature), disk.SectorBytes, partitions, problems);
+    }
+
+    /// <summary>A table, and not the first sector of a file system or random bytes: slots plausible, at least one in use.</summary>
+    private static bool IsTable(MasterBootRecord record)
+    {
+        var used = 0;
+        var odd = 0;
+        for (var index = 0; index < MasterBootRecord.SlotCount; index++)
+        {
+            var slot = record.Slot(index);
+            if (slot.IsUsed) used++;
+            if (slot.Mark is not (0 or PartitionSlot.ActiveMark) || (slot.IsUsed && (slot.SectorCount == 0 || slot.FirstSector == 0))) odd++;
+        }
+
+        return used > 0 && (record.HasMark ? odd < used || odd == 0 : odd == 0);
+    }
+
+    private static void ReadLogical(IReadableBlocks disk, Partition extended, List<Partition> partitions, List<LayoutProblem> problems)
+    {
+        var seen = new HashSet<long>();
+        var firstSector = extended.Range.Start / disk.SectorBytes;
+        var at = firstSector;
+        var number = Math.Max(FirstLogicalNumber, partitions.Max(partition => partition.Number) + 1);
+        while (true)
+        {
+            if (!seen.Add(at) || seen.Count > LogicalLimit)
+            {
+                problems.Add(new LayoutProblem(LayoutProblemKind.LogicalChainDamaged, $"the chain of logical partitions comes back to sector {at}"));
+                return;
+            }
+
+            var sector = disk.TryRead(at * disk.SectorBytes, MasterBootRecord.Size);
+            var link = sector is null ? null : new MasterBootRecord(sector);
+            if (link is not { HasMark: true })
+            {
+                problems.Add(new LayoutProblem(LayoutProblemKind.LogicalChainDamaged, $"sector {at} should continue the chain of logical partitions and does not"));
+                return;
+            }
+
+            var slot = link.Slot(0);
+            if (slot.IsUsed && slot.SectorCount > 0) partitions.Add(ToPartition(number++, slot, at + slot.FirstSector, disk.SectorBytes, logical: true));
+            var next = link.Slot(1);
+            if (!next.IsExtended) return;
+            at = firstSector + next.FirstSector;
+        }
+    }
+
+    private static Partition ToPartition(int number, PartitionSlot slot, long firstSector, int sectorBytes, bool logical) => new(
+        number,
+        new ByteRange(firstSector * sectorBytes, (long)slot.SectorCount * sectorBytes),
+        slot.Type,
+        GptType: default,
+        Id: default,
+        slot.Active,
+        logical,
+        Name: "");
+
+    private static IEnumerable<LayoutProblem> ActiveMarks(List<Partition> partitions)
+    {
+        var active = partitions.Where(partition => partition is { Active: true, Logical: false }).Select(partition => partition.Number).ToList();
+        if (active.Count == 0) yield return new LayoutProblem(LayoutProblemKind.NoneActive, "no partition carries the active mark");
+        if (active.Count > 1) yield return new LayoutProblem(LayoutProblemKind.TwoActive, $"partitions {string.Join(" and ", active)} all carry the active mark");
+    }
+}

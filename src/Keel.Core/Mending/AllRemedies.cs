@@ -1,0 +1,12 @@
+using Keel.Core.Chain;
+using Keel.Core.Mending.Remedies;
+
+namespace Keel.Core.Mending;
+
+/// <summary>Every remedy there is.</summary>
+internal static class AllRemedies
+{
+    private static readonly IRemedy[] All = [new RebuildStore(), new RepointEntries(), new ChoosePreferred()];
+
+    public static IRemedy? For(Finding finding) => Array.Find(All, remedy => remedy.Mends.Contains(finding.Kind));
+}

@@ -1,0 +1,75 @@
+using Keel.Core.Blocks;
+using Keel.Core.Chain;
+
+namespace Keel.Core.Mending;
+
+/// <summary>A repair, already carried out in the overlays of the machine, and proven there by walking again.</summary>
+/// <param name="Before">The walk over the disk as it is.</param>
+/// <param name="Findings">Everything found, also what showed only behind a mended link.</param>
+/// <param name="Refused">What is left as it is.</param>
+/// <param name="After">The walk over the disk as it would be.</param>
+public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnlyList<Step> Steps, IReadOnlyList<Refusal> Refused, Walk After)
+{
+    /// <summary>Makes the plan for a machine: mends the first broken link in the overlay, walks again, and so on until nothing more can be done.</summary>
+    public static Plan For(Machine machine, RepairTerms terms)
+    {
+        var before = Walk.Of(machine);
+        var findings = before.Findings.ToList();
+        var steps = new List<Step>();
+        var refused = new List<Refusal>();
+        var tried = new HashSet<Finding>();
+        var walk = before;
+        while (FirstMendable(walk, tried, terms) is { } finding)
+        {
+            tried.Add(finding);
+            var attempt = Try(machine, finding, terms);
+            if (attempt.Step is null)
+            {
+                refused.Add(new Refusal(finding.Link, finding.Id, attempt.Why, attempt.Todo));
+                continue;
+            }
+
+            steps.Add(attempt.Step);
+            walk = Walk.Of(machine);
+            findings.AddRange(walk.Findings.Where(late => findings.TrueForAll(known => known.Id != late.Id)));
+        }
+
+        refused.AddRange(walk.Findings.Where(finding => finding.Kind.Severity == Severity.Error && !tried.Contains(finding) && !terms.Declined.Contains(finding.Id)).Select(BeyondKeel));
+        return new Plan(before, findings, steps, refused, walk);
+    }
+
+    /// <summary>The ranges that differ, disk by disk.</summary>
+    public static IReadOnlyList<(MachineDisk Disk, IReadOnlyList<ByteRange> Ranges)> Changes(Machine machine) =>
+        [.. machine.Disks.Select(disk => (disk, disk.Overlay.Changes())).Where(change => change.Item2.Count > 0)];
+
+    private static Finding? FirstMendable(Walk walk, HashSet<Finding> tried, RepairTerms terms) => walk.Findings.FirstOrDefault(finding =>
+        finding.Kind.Severity != Severity.Note && !tried.Contains(finding) && !terms.Declined.Contains(finding.Id) && AllRemedies.For(finding) is not null);
+
+    /// <summary>A remedy that fails midway leaves nothing behind.</summary>
+    private static Attempt Try(Machine machine, Finding finding, RepairTerms terms)
+    {
+        var saved = machine.Disks.Select(disk => disk.Overlay.Save()).ToList();
+        Attempt attempt;
+        try
+        {
+            attempt = AllRemedies.For(finding)!.Apply(machine, finding, terms);
+        }
+        catch (Errors.KeelException e)
+        {
+            attempt = Attempt.Refused($"{e.What} {e.Why}", e.Todo);
+        }
+
+        if (attempt.Step is null)
+        {
+            foreach (var (disk, state) in machine.Disks.Zip(saved)) disk.Overlay.Restore(state);
+        }
+
+        return attempt;
+    }
+
+    private static Refusal BeyondKeel(Finding finding) => new(
+        finding.Link,
+        finding.Id,
+        "keel has no safe repair for this.",
+        $"Run 'keel explain' with the code on the screen, and see what it says about {finding.Link.Id()}.");
+}

@@ -1,0 +1,59 @@
+using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.Mending.Remedies;
+
+/// <summary>Points entries whose disk or partition is gone at the volume that now stands in its place.</summary>
+internal sealed class RepointEntries : IRemedy
+{
+    public IReadOnlyList<FindingKind> Mends => [WindowsEntryCheck.StaleVolume, ManagerEntryCheck.StaleVolume];
+
+    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
+    {
+        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store) return Attempt.Refused("The store can't be read.", "Mend the store first.");
+        var details = new List<string>();
+        var path = machine.Store.Path;
+        foreach (var entry in store.Entries)
+        {
+            foreach (var element in entry.Elements.Where(Element.IsDevice).ToList())
+            {
+                if (entry.Device(element) is not { IsPartition: true } device || machine.VolumeOf(device) is not null) continue;
+                if (Successor(machine, entry, device) is not { } volume) continue;
+                entry.Set(element, BootDevice.Of(volume.DiskIdentity, volume.Partition));
+                details.Add($"{entry.Title ?? entry.Type.Name}: {device} becomes {volume} of disk {volume.DiskIdentity}");
+            }
+        }
+
+        if (details.Count == 0)
+        {
+            return Attempt.Refused(
+                "No volume here holds what the entry names.",
+                "If Windows lies on another disk of the machine, add it with --with; otherwise its disk is missing: check cable and firmware settings.");
+        }
+
+        var bytes = store.ToBytes();
+        system.Edit(files => files.WriteFile(path, bytes));
+        details.Add($"{path} on {system}: changed, {bytes.Length} bytes");
+        return Attempt.Done(new Step(finding.Link, finding.Id, "Point the entries at the volumes that are here now.", details));
+    }
+
+    /// <summary>The volume that has the entry's folder or program; where several have it, the one at the same place on its disk.</summary>
+    private static DiskVolume? Successor(Machine machine, BootEntry entry, BootDevice stale)
+    {
+        var candidates = machine.Volumes.Where(volume => Fits(machine, entry, volume)).ToList();
+        return candidates.Count == 1
+            ? candidates[0]
+            : candidates.Where(volume => stale.StartBytes == volume.Partition.Range.Start || stale.PartitionGuid == volume.Partition.Id).ToList() is [var only] ? only : null;
+    }
+
+    private static bool Fits(Machine machine, BootEntry entry, DiskVolume volume)
+    {
+        if (entry.Type == EntryType.Manager || entry.Type == EntryType.MemoryTest) return volume == machine.SystemVolume;
+        if (volume.Files is not { } files) return false;
+        if (entry.Type == EntryType.Windows && entry.Text(Element.WindowsFolder) is { } folder)
+            return machine.Installations.Any(installation => installation.Volume == volume && installation.Folder.Equals(folder.TrimEnd('\\'), StringComparison.OrdinalIgnoreCase));
+        return entry.Text(Element.ProgramFile) is { } program && files.FileExists(program);
+    }
+}

@@ -1,0 +1,73 @@
+using System.Buffers.Binary;
+using Keel.Core.Hives;
+
+namespace Keel.Core.Store;
+
+/// <summary>One entry of a store, standing on its key; what keel does not know stays there as it is.</summary>
+public sealed class BootEntry
+{
+    private const string ElementValue = "Element", ElementsKey = "Elements", DescriptionKey = "Description", TypeValue = "Type";
+    private readonly HiveNode node;
+
+    internal BootEntry(HiveNode node, EntryId id)
+    {
+        this.node = node;
+        Id = id;
+    }
+
+    public EntryId Id { get; }
+
+    public EntryType Type => new(node.Child(DescriptionKey)?.Value(TypeValue)?.AsNumber() ?? 0);
+
+    public string? Title => Text(Element.Title);
+
+    /// <summary>The numbers of the elements that the entry has.</summary>
+    public IEnumerable<uint> Elements => (node.Child(ElementsKey)?.Children ?? [])
+        .Select(child => uint.TryParse(child.Name, System.Globalization.NumberStyles.HexNumber, provider: null, out var element) ? element : (uint?)null)
+        .OfType<uint>();
+
+    internal HiveNode Node => node;
+
+    public string? Text(uint element) => Value(element)?.AsText();
+
+    public EntryId? Reference(uint element) => EntryId.TryParse(Text(element));
+
+    /// <summary>A list of entries; what is not an identifier is left out.</summary>
+    public IReadOnlyList<EntryId> References(uint element) =>
+        [.. (Value(element)?.AsTextList() ?? []).Select(EntryId.TryParse).OfType<EntryId>()];
+
+    public BootDevice? Device(uint element) => Value(element) is { Type: HiveValueType.Binary } value ? BootDevice.Read(value.Data) : null;
+
+    public ulong? Number(uint element)
+    {
+        if (Value(element) is not { Type: HiveValueType.Binary } value || value.Data.Length == 0) return null;
+        Span<byte> wide = stackalloc byte[sizeof(ulong)];
+        value.Data.AsSpan(0, Math.Min(value.Data.Length, wide.Length)).CopyTo(wide);
+        return BinaryPrimitives.ReadUInt64LittleEndian(wide);
+    }
+
+    internal void Set(uint element, string text) => Put(element, HiveValue.OfText(ElementValue, text));
+
+    internal void Set(uint element, EntryId id) => Put(element, HiveValue.OfText(ElementValue, id.ToString()));
+
+    internal void Set(uint element, IEnumerable<EntryId> ids) => Put(element, HiveValue.OfTextList(ElementValue, ids.Select(id => id.ToString())));
+
+    internal void Set(uint element, BootDevice device) => Put(element, HiveValue.OfBinary(ElementValue, device.Raw));
+
+    internal void Set(uint element, ulong number)
+    {
+        var data = new byte[sizeof(ulong)];
+        BinaryPrimitives.WriteUInt64LittleEndian(data, number);
+        Put(element, HiveValue.OfBinary(ElementValue, data));
+    }
+
+    internal void Set(uint element, bool flag) => Put(element, HiveValue.OfBinary(ElementValue, [flag ? (byte)1 : (byte)0]));
+
+    internal void SetType(EntryType type) => node.ChildOrNew(DescriptionKey).Set(HiveValue.OfNumber(TypeValue, type.Value));
+
+    internal void Remove(uint element) => node.Child(ElementsKey)?.Children.RemoveAll(child => child.Name.Equals(Element.KeyName(element), StringComparison.OrdinalIgnoreCase));
+
+    private HiveValue? Value(uint element) => node.Child(ElementsKey)?.Child(Element.KeyName(element))?.Value(ElementValue);
+
+    private void Put(uint element, HiveValue value) => node.ChildOrNew(ElementsKey).ChildOrNew(Element.KeyName(element)).Set(value);
+}

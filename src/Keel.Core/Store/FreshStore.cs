@@ -1,0 +1,106 @@
+using Keel.Core.Layout;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.Store;
+
+/// <summary>Builds a store from nothing: the manager, the settings that others inherit, and an entry for each Windows.</summary>
+public sealed class FreshStore
+{
+    private const ulong UsualMenuSeconds = 30;
+    private const int FirstGraphicalBuild = 9200;
+    private readonly BootStore store;
+    private readonly BootFiles files;
+    private readonly string language;
+    private readonly BootEntry manager;
+    private readonly List<EntryId> order = [];
+
+    private FreshStore(DiskVolume system, BootFiles files, string language, DateTimeOffset written)
+    {
+        store = BootStore.Empty(written);
+        this.files = files;
+        this.language = language;
+        AddSettings();
+        manager = AddManager(system);
+        AddMemoryTest(system);
+    }
+
+    /// <summary>A store for a machine of this kind.</summary>
+    /// <param name="system">The volume that holds boot manager and store.</param>
+    /// <param name="systems">What to list, the preferred one first; may be empty.</param>
+    /// <param name="newId">Gives a new identifier for each entry that has no fixed one.</param>
+    public static BootStore Build(DiskVolume system, BootFiles files, IEnumerable<WindowsToList> systems, string language, DateTimeOffset written, Func<Guid> newId)
+    {
+        var fresh = new FreshStore(system, files, language, written);
+        foreach (var windows in systems) fresh.AddWindows(windows, newId);
+        fresh.Finish();
+        return fresh.store;
+    }
+
+    private void AddSettings()
+    {
+        store.Add(EntryId.DebuggerSettings, EntryType.EverySettings);
+        store.Add(EntryId.SerialSettings, EntryType.EverySettings).Set(Element.SerialManagement, false);
+        store.Add(EntryId.BadMemorySettings, EntryType.EverySettings);
+        store.Add(EntryId.HypervisorSettings, EntryType.WindowsSettings);
+        store.Add(EntryId.EverySettings, EntryType.EverySettings)
+            .Set(Element.SettingsFrom, [EntryId.DebuggerSettings, EntryId.SerialSettings, EntryId.BadMemorySettings]);
+        store.Add(EntryId.WindowsSettings, EntryType.WindowsSettings).Set(Element.SettingsFrom, [EntryId.EverySettings, EntryId.HypervisorSettings]);
+        store.Add(EntryId.ResumeSettings, EntryType.ResumeSettings).Set(Element.SettingsFrom, [EntryId.EverySettings]);
+    }
+
+    private BootEntry AddManager(DiskVolume system)
+    {
+        var entry = store.Add(EntryId.Manager, EntryType.Manager);
+        entry.Set(Element.ProgramVolume, BootDevice.Of(system.DiskIdentity, system.Partition));
+        if (files.ManagerProgramFile is { } program) entry.Set(Element.ProgramFile, program);
+        entry.Set(Element.Title, "Windows Boot Manager");
+        entry.Set(Element.Language, language);
+        entry.Set(Element.SettingsFrom, [EntryId.EverySettings]);
+        entry.Set(Element.MenuTools, [EntryId.MemoryTest]);
+        entry.Set(Element.MenuSeconds, UsualMenuSeconds);
+        return entry;
+    }
+
+    private void AddMemoryTest(DiskVolume system)
+    {
+        var entry = store.Add(EntryId.MemoryTest, EntryType.MemoryTest);
+        entry.Set(Element.ProgramVolume, BootDevice.Of(system.DiskIdentity, system.Partition));
+        entry.Set(Element.ProgramFile, files.MemoryTest);
+        entry.Set(Element.Title, "Memory test");
+        entry.Set(Element.Language, language);
+        entry.Set(Element.SettingsFrom, [EntryId.EverySettings]);
+    }
+
+    private void AddWindows(WindowsToList windows, Func<Guid> newId)
+    {
+        var device = BootDevice.Of(windows.Volume.DiskIdentity, windows.Volume.Partition);
+        var resume = store.Add(new EntryId(newId()), EntryType.Resume);
+        resume.Set(Element.ProgramVolume, device);
+        resume.Set(Element.ProgramFile, $@"{windows.Folder}\System32\{files.ResumeLoaderName}");
+        resume.Set(Element.Title, "Resume from hibernation");
+        resume.Set(Element.Language, language);
+        resume.Set(Element.SettingsFrom, [EntryId.ResumeSettings]);
+        resume.Set(Element.HibernationVolume, device);
+        resume.Set(Element.HibernationFile, @"\hiberfil.sys");
+
+        var entry = store.Add(new EntryId(newId()), EntryType.Windows);
+        entry.Set(Element.ProgramVolume, device);
+        entry.Set(Element.ProgramFile, $@"{windows.Folder}\System32\{files.LoaderName}");
+        entry.Set(Element.Title, windows.Title);
+        entry.Set(Element.Language, language);
+        entry.Set(Element.SettingsFrom, [EntryId.WindowsSettings]);
+        entry.Set(Element.WindowsVolume, device);
+        entry.Set(Element.WindowsFolder, windows.Folder);
+        entry.Set(Element.WindowsResumeEntry, resume.Id);
+        entry.Set(Element.ExecuteProtection, 0UL);
+        if (windows.Build >= FirstGraphicalBuild) entry.Set(Element.MenuLook, 1UL);
+        if (order.Count == 0) manager.Set(Element.ManagerResumeEntry, resume.Id);
+        order.Add(entry.Id);
+    }
+
+    private void Finish()
+    {
+        manager.Set(Element.MenuOrder, order);
+        if (order.Count > 0) manager.Set(Element.Preferred, order[0]);
+    }
+}

@@ -1,0 +1,90 @@
+using Keel.Core.Blocks;
+using Keel.Core.Errors;
+using Keel.Core.Layout;
+using Keel.Core.Volumes.Ntfs;
+
+namespace Keel.Core.Volumes;
+
+/// <summary>A partition with what stands on it: its blocks in the disk's overlay, and its files once somebody asks.</summary>
+public sealed class DiskVolume : IDisposable
+{
+    private readonly Lazy<FileSystemKind> kind;
+    private IVolume? files;
+    private bool tried;
+
+    public DiskVolume(string diskPath, IWritableBlocks disk, DiskLayout layout, Partition partition)
+    {
+        DiskPath = diskPath;
+        Partition = partition;
+        DiskIdentity = layout.Identity;
+        Scheme = layout.Scheme;
+        Blocks = new Slice(disk, partition.Range);
+        kind = new Lazy<FileSystemKind>(() => partition.IsExtended ? FileSystemKind.Unknown : FileSystemProbe.Identify(Blocks));
+    }
+
+    public string DiskPath { get; }
+
+    public Partition Partition { get; }
+
+    public DiskIdentity DiskIdentity { get; }
+
+    public PartitionScheme Scheme { get; }
+
+    /// <summary>The partition's bytes.</summary>
+    public Slice Blocks { get; }
+
+    public int Number => Partition.Number;
+
+    public FileSystemKind Kind => kind.Value;
+
+    /// <summary>Why the files can't be read; null where they can, or where there is no file system.</summary>
+    public KeelException? FilesProblem { get; private set; }
+
+    /// <summary>The files, opened for looking; null where the file system is not one that keel reads, or is damaged.</summary>
+    public IVolume? Files
+    {
+        get
+        {
+            if (tried) return files;
+            tried = true;
+            try
+            {
+                files = Open(forWriting: false);
+            }
+            catch (KeelException e)
+            {
+                FilesProblem = e;
+            }
+
+            return files;
+        }
+    }
+
+    /// <summary>Changes files; the changes land in the disk's overlay.</summary>
+    /// <exception cref="RefusedException">The volume is hibernated or unclean.</exception>
+    public void Edit(Action<IVolume> change)
+    {
+        Close();
+        using var writable = Open(forWriting: true)
+            ?? throw new RefusedException($"{this} can't be written.", $"It holds {(Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(Kind))}.", "Name another volume with --volume.");
+        change(writable);
+    }
+
+    public void Dispose() => Close();
+
+    /// <summary>"volume 2": how a volume is named everywhere.</summary>
+    public override string ToString() => $"volume {Number}";
+
+    private void Close()
+    {
+        files?.Dispose();
+        files = null;
+        tried = false;
+    }
+
+    private NtfsVolume? Open(bool forWriting) => Kind switch
+    {
+        FileSystemKind.Ntfs => NtfsVolume.Open(Blocks, ToString(), forWriting),
+        _ => null
+    };
+}

@@ -1,0 +1,34 @@
+using Keel.Core.Blocks;
+
+namespace Keel.Core.Volumes;
+
+/// <summary>Tells file systems apart by their first sector.</summary>
+public static class FileSystemProbe
+{
+    private const int OemAt = 3;
+
+    public static FileSystemKind Identify(IReadableBlocks partition)
+    {
+        var sector = partition.TryRead(0, 512);
+        if (sector is null) return FileSystemKind.Unknown;
+        var oem = sector.AsSpan(OemAt);
+        if (oem.StartsWith(NtfsBootSector.Oem)) return FileSystemKind.Ntfs;
+        if (oem.StartsWith("-FVE-FS-"u8)) return FileSystemKind.BitLocker;
+        if (oem.StartsWith("EXFAT   "u8)) return FileSystemKind.ExFat;
+        if (oem.StartsWith("ReFS"u8)) return FileSystemKind.ReFs;
+        return FatBootSector.TryRead(sector)?.Kind ?? FileSystemKind.Unknown;
+    }
+
+    /// <summary>The name shown for a file system; empty for an unknown one.</summary>
+    public static string Name(FileSystemKind kind) => kind switch
+    {
+        FileSystemKind.Ntfs => "NTFS",
+        FileSystemKind.Fat12 => "FAT12",
+        FileSystemKind.Fat16 => "FAT16",
+        FileSystemKind.Fat32 => "FAT32",
+        FileSystemKind.ExFat => "exFAT",
+        FileSystemKind.ReFs => "ReFS",
+        FileSystemKind.BitLocker => "BitLocker",
+        _ => ""
+    };
+}

@@ -1,0 +1,37 @@
+using Keel.Core.Blocks;
+
+namespace Keel.Core.Volumes;
+
+/// <summary>The files of a volume. Paths begin at the volume's root, are parted by backslashes, and are matched without case.</summary>
+/// <remarks>Changing calls are for a volume opened for writing; they land in the overlay that the volume stands on.</remarks>
+public interface IVolume : IDisposable
+{
+    FileSystemKind Kind { get; }
+
+    string Label { get; }
+
+    /// <summary>The file or folder at a path; null where there is none.</summary>
+    VolumeFile? Find(string path);
+
+    /// <summary>What is in a folder, hidden and system files included, without the file system's own; empty where there is no such folder.</summary>
+    IReadOnlyList<VolumeFile> List(string folder);
+
+    /// <summary>The contents of a file, read as they are asked for.</summary>
+    /// <exception cref="Errors.UnreadableException">There is no such file, or it can't be read.</exception>
+    IReadableBlocks OpenFile(string path);
+
+    /// <summary>Creates a file with these contents, or replaces those of the file that is there (its attributes stay).</summary>
+    void WriteFile(string path, ReadOnlySpan<byte> contents);
+
+    /// <summary>Creates a folder, and those above it, where missing.</summary>
+    void CreateFolder(string path);
+
+    /// <summary>Gives a file another name in the same folder.</summary>
+    void Rename(string path, string newName);
+
+    /// <summary>Deletes a file, or an empty folder.</summary>
+    void Delete(string path);
+
+    /// <summary>Sets the changeable attributes to exactly these.</summary>
+    void SetMarks(string path, FileMarks marks);
+}

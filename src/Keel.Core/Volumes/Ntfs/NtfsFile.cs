@@ -1,0 +1,68 @@
+using System.Runtime.InteropServices;
+using Keel.Core.Blocks;
+using Keel.Core.Errors;
+
+namespace Keel.Core.Volumes.Ntfs;
+
+/// <summary>The contents of one file on an NTFS volume, or of another attribute of it.</summary>
+internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
+{
+    public const uint DataType = 0x80, VolumeInformationType = 0x70;
+    public const int SizeAt = 56;                               // struct _ntfs_attr: …, allocated_size, data_size
+    private readonly NtfsLibrary library;
+    private readonly NtfsInode inode;
+    private readonly string path;
+    private nint attribute;
+
+    public NtfsFile(NtfsLibrary library, NtfsInode inode, string path, uint type = DataType)
+    {
+        this.library = library;
+        this.inode = inode;
+        this.path = path;
+        attribute = library.AttrOpen(inode.Handle, type, library.Unnamed, 0);
+        if (attribute == 0) throw Failed("opened");
+        LengthBytes = *(long*)(attribute + SizeAt);
+    }
+
+    public long LengthBytes { get; private set; }
+
+    public int SectorBytes => 512;
+
+    public void Read(long offsetBytes, Span<byte> buffer)
+    {
+        this.CheckRange(offsetBytes, buffer.Length);
+        fixed (byte* start = buffer)
+        {
+            if (library.AttrPread(attribute, offsetBytes, buffer.Length, start) != buffer.Length) throw Failed("read");
+        }
+    }
+
+    public void Replace(ReadOnlySpan<byte> contents)
+    {
+        if (library.AttrTruncate(attribute, 0) != 0) throw Failed("written");
+        for (var done = 0; done < contents.Length;)
+        {
+            fixed (byte* start = contents[done..])
+            {
+                var count = library.AttrPwrite(attribute, done, contents.Length - done, start);
+                if (count <= 0) throw Failed("written");
+                done += (int)count;
+            }
+        }
+
+        LengthBytes = contents.Length;
+    }
+
+    public void Dispose()
+    {
+        if (attribute == 0) return;
+        library.AttrClose(attribute);
+        attribute = 0;
+        inode.Dispose();
+    }
+
+    private UnreadableException Failed(string verb) => new(
+        $"{path} can't be {verb}.",
+        $"The file system says: {Marshal.GetPInvokeErrorMessage(Marshal.GetLastSystemError())}",
+        "Check the volume's file system; where it is damaged, copy the data off first.");
+}

@@ -1,0 +1,273 @@
+using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
+using System.Text;
+using Keel.Core.Blocks;
+using Keel.Core.Errors;
+
+namespace Keel.Core.Volumes.Ntfs;
+
+/// <summary>An NTFS volume, read and written through libntfs-3g.</summary>
+public sealed unsafe class NtfsVolume : IVolume
+{
+    private const uint MountReadOnly = 0x1, MountForensic = 0x04000000;
+    private const int NameAt = 8, StateAt = 16;                 // struct _ntfs_volume: dev, vol_name, state
+    private const long CaseSensitiveBit = 1 << 1;
+    private const ulong VolumeInode = 3;
+    private const ushort DirtyFlag = 1;
+    private const uint RegularFile = 0x8000, Folder = 0x4000;
+    private const int NotPermitted = 1, NotSupported = 95;
+    private readonly NtfsLibrary library;
+    private readonly NtfsDevice device;
+    private readonly List<NtfsFile> open = [];
+    private nint volume;
+
+    private NtfsVolume(NtfsLibrary library, NtfsDevice device, nint volume)
+    {
+        this.library = library;
+        this.device = device;
+        this.volume = volume;
+        _ = library.SetIgnoreCase(volume);
+        Label = Marshal.PtrToStringUTF8(*(nint*)(volume + NameAt)) ?? "";
+    }
+
+    public FileSystemKind Kind => FileSystemKind.Ntfs;
+
+    public string Label { get; }
+
+    /// <summary>Whether Windows left the volume unclean: it wants a check before anything is written.</summary>
+    public bool IsDirty
+    {
+        get
+        {
+            const int flagsAt = 10, informationBytes = 12;
+            using var information = new NtfsFile(library, new NtfsInode(library, library.InodeOpen(volume, VolumeInode)), "$Volume", NtfsFile.VolumeInformationType);
+            return information.LengthBytes >= informationBytes
+                && (BitConverter.ToUInt16(information.ReadBytes(0, informationBytes).AsSpan(flagsAt)) & DirtyFlag) != 0;
+        }
+    }
+
+    /// <summary>Opens a volume; for looking unless it is said otherwise.</summary>
+    /// <exception cref="UnreadableException">It can't be read.</exception>
+    /// <exception cref="RefusedException">For writing: it is hibernated or unclean.</exception>
+    public static NtfsVolume Open(IWritableBlocks partition, string name, bool forWriting = false)
+    {
+        var library = NtfsLibrary.Load();
+        var device = new NtfsDevice(partition);
+        nint handle;
+        fixed (byte* text = Encoding.UTF8.GetBytes(name + "\0"))
+        {
+            handle = library.DeviceAlloc(text, 0, device.Operations, device.Private);
+        }
+
+        var mounted = handle == 0 ? 0 : library.DeviceMount(handle, forWriting ? 0 : MountReadOnly | MountForensic);
+        if (mounted == 0)
+        {
+            var error = Marshal.GetLastSystemError();
+            if (handle != 0) _ = library.DeviceFree(handle);
+            device.Dispose();
+            throw NotMounted(name, error, device.Fault);
+        }
+
+        var result = new NtfsVolume(library, device, mounted);
+        if (!forWriting || !result.IsDirty) return result;
+        result.Dispose();
+        throw Unclean(name, "Windows marked it as not properly closed.");
+    }
+
+    public VolumeFile? Find(string path)
+    {
+        using var inode = TryInode(path);
+        if (inode.Handle == 0) return null;
+        return Describe(inode, VolumeExtensions.NameOf(path));
+    }
+
+    public IReadOnlyList<VolumeFile> List(string folder)
+    {
+        var names = new List<string>();
+        using (var inode = TryInode(folder))
+        {
+            if (inode.Handle == 0 || !inode.IsFolder) return [];
+            ReadNames(inode, names);
+        }
+
+        return [.. names.Select(name => Find($"{folder}\\{name}") is { } file ? file with { Name = name } : null).OfType<VolumeFile>()];
+    }
+
+    public IReadableBlocks OpenFile(string path)
+    {
+        var inode = Inode(path);
+        if (inode.IsFolder)
+        {
+            inode.Dispose();
+            throw new UnreadableException($"{path} can't be read as a file.", "A folder stands in its place.", "Rename the folder, and recreate the file.");
+        }
+
+        return Opened(new NtfsFile(library, inode, path));
+    }
+
+    public void WriteFile(string path, ReadOnlySpan<byte> contents)
+    {
+        var existing = Find(path);
+        if (existing is { IsFolder: true }) throw new UnreadableException($"{path} can't be written.", "A folder stands in its place.", "Rename the folder first.");
+        if (existing is not null && (existing.Marks & (FileMarks.Compressed | FileMarks.Encrypted | FileMarks.Sparse | FileMarks.Reparse)) != FileMarks.None)
+        {
+            Delete(path);
+            existing = existing with { Marks = existing.Marks & FileMarks.Changeable };
+            Make(path, RegularFile);
+            SetMarks(path, existing.Marks);
+        }
+        else if (existing is null)
+        {
+            Make(path, RegularFile);
+        }
+
+        using var file = new NtfsFile(library, Inode(path), path);
+        file.Replace(contents);
+    }
+
+    public void CreateFolder(string path)
+    {
+        if (path.Length == 0 || this.FolderExists(path)) return;
+        CreateFolder(VolumeExtensions.FolderOf(path));
+        Make(path, Folder);
+    }
+
+    public void Rename(string path, string newName)
+    {
+        var inode = Inode(path);
+        var folder = Inode(VolumeExtensions.FolderOf(path));
+        fixed (char* name = newName)
+        {
+            if (library.Link(inode.Handle, folder.Handle, name, (byte)newName.Length) != 0)
+            {
+                var error = Failed(path, "renamed");
+                inode.Dispose();
+                folder.Dispose();
+                throw error;
+            }
+        }
+
+        DeleteName(path, inode, folder);
+    }
+
+    public void Delete(string path) => DeleteName(path, Inode(path), Inode(VolumeExtensions.FolderOf(path)));
+
+    public void SetMarks(string path, FileMarks marks)
+    {
+        using var inode = Inode(path);
+        var value = (uint)((inode.Marks & ~FileMarks.Changeable & ~FileMarks.Folder) | (marks & FileMarks.Changeable));
+        if (library.SetAttrib(inode.Handle, (byte*)&value, sizeof(uint), 0) != 0) throw Failed(path, "given attributes");
+    }
+
+    public void Dispose()
+    {
+        if (volume == 0) return;
+        foreach (var file in open) file.Dispose();
+        _ = library.Umount(volume, 1);
+        volume = 0;
+        device.Dispose();
+    }
+
+    private NtfsFile Opened(NtfsFile file)
+    {
+        open.Add(file);
+        return file;
+    }
+
+    private NtfsInode TryInode(string path)
+    {
+        fixed (byte* text = Encoding.UTF8.GetBytes(path.Replace('\\', '/').TrimEnd('/') + "/\0"))
+        {
+            return new NtfsInode(library, library.PathnameToInode(volume, 0, text));
+        }
+    }
+
+    private NtfsInode Inode(string path)
+    {
+        var inode = TryInode(path);
+        return inode.Handle != 0 ? inode : throw Failed(path, "opened");
+    }
+
+    private VolumeFile Describe(NtfsInode inode, string name)
+    {
+        if (inode.IsFolder) return new VolumeFile(name, IsFolder: true, 0, inode.Marks | FileMarks.Folder);
+        var attribute = library.AttrOpen(inode.Handle, NtfsFile.DataType, library.Unnamed, 0);
+        if (attribute == 0) return new VolumeFile(name, IsFolder: false, 0, inode.Marks);
+        var size = *(long*)(attribute + NtfsFile.SizeAt);
+        library.AttrClose(attribute);
+        return new VolumeFile(name, IsFolder: false, size, inode.Marks);
+    }
+
+    /// <summary>The library shows names in lower case while it ignores case, so it minds case for the length of this call.</summary>
+    private void ReadNames(NtfsInode folder, List<string> names)
+    {
+        var state = (long*)(volume + StateAt);
+        var target = GCHandle.Alloc(names);
+        *state |= CaseSensitiveBit;
+        try
+        {
+            long position = 0;
+            _ = library.Readdir(folder.Handle, &position, GCHandle.ToIntPtr(target), &TakeName);
+        }
+        finally
+        {
+            *state &= ~CaseSensitiveBit;
+            target.Free();
+        }
+    }
+
+    [UnmanagedCallersOnly]
+    private static int TakeName(nint target, char* name, int length, int kind, long position, ulong reference, uint type)
+    {
+        const int dosNameOnly = 2, limit = 200_000;
+        var names = (List<string>)GCHandle.FromIntPtr(target).Target!;
+        var text = new string(name, 0, length);
+        if (kind != dosNameOnly && text is not ("." or "..")) names.Add(text);
+        return names.Count < limit ? 0 : -1;
+    }
+
+    private void Make(string path, uint kind)
+    {
+        using var folder = Inode(VolumeExtensions.FolderOf(path));
+        var newName = VolumeExtensions.NameOf(path);
+        fixed (char* name = newName)
+        {
+            var made = library.Create(folder.Handle, 0, name, (byte)newName.Length, kind);
+            if (made == 0) throw Failed(path, "created");
+            _ = library.InodeClose(made);
+        }
+    }
+
+    /// <summary>The library closes both inodes, whatever happens.</summary>
+    private void DeleteName(string path, NtfsInode inode, NtfsInode folder)
+    {
+        var oldName = VolumeExtensions.NameOf(path);
+        fixed (char* name = oldName)
+        {
+            if (library.Delete(volume, null, inode.Handle, folder.Handle, name, (byte)oldName.Length) != 0) throw Failed(path, "deleted");
+        }
+    }
+
+    private UnreadableException Failed(string path, string verb) => device.Fault is { } fault
+        ? new UnreadableException($"{path} can't be {verb}. {fault.What}", fault.Why, fault.Todo, fault)
+        : new UnreadableException(
+            $"{path} can't be {verb}.",
+            $"The file system says: {Marshal.GetPInvokeErrorMessage(Marshal.GetLastSystemError())}.",
+            "Check the volume's file system; where it is damaged, copy the data off first.");
+
+    private static KeelException NotMounted(string name, int error, KeelException? fault) => error switch
+    {
+        NotPermitted => Unclean(name, "Windows is hibernated on it, or was closed with fast start-up."),
+        NotSupported => Unclean(name, "Its journal holds changes that were never written in place."),
+        _ => new UnreadableException(
+            $"{name} can't be read as NTFS.",
+            fault is null ? $"The file system says: {Marshal.GetPInvokeErrorMessage(error)}." : fault.What,
+            "Its file system is damaged: copy what you can, then have it checked by Windows.",
+            fault)
+    };
+
+    private static RefusedException Unclean(string name, string why) => new(
+        $"{name} is not in a state to be written, and nothing was.",
+        why,
+        "Start Windows and shut it down fully, or have its file system checked (chkdsk), then run the same command again.");
+}

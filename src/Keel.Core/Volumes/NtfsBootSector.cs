@@ -1,0 +1,70 @@
+using System.Buffers.Binary;
+
+namespace Keel.Core.Volumes;
+
+/// <summary>The parameters in the first sector of an NTFS volume ("$Boot"), as the NTFS documentation of Linux-NTFS names them.</summary>
+/// <param name="BytesPerSector">512 to 4096.</param>
+/// <param name="ClusterBytes">Bytes in a cluster; 0 where the field makes no sense.</param>
+/// <param name="HiddenSectors">Sectors before the partition; boot code adds it to every sector number.</param>
+/// <param name="TotalSectors">Sectors of the volume, without the last one, which holds the backup.</param>
+/// <param name="MftCluster">First cluster of $MFT.</param>
+/// <param name="RecordBytes">Bytes in a file record; 0 where the field makes no sense.</param>
+/// <param name="IndexBytes">Bytes in an index block; 0 where the field makes no sense.</param>
+public sealed record NtfsBootSector(
+    int BytesPerSector,
+    int ClusterBytes,
+    ushort SectorsPerTrack,
+    ushort Heads,
+    uint HiddenSectors,
+    long TotalSectors,
+    long MftCluster,
+    long MftMirrorCluster,
+    int RecordBytes,
+    int IndexBytes,
+    ulong Serial,
+    bool HasMark)
+{
+    public const int Size = 512;
+    public const int CodeAt = 0x54;
+    public const int HiddenSectorsAt = 0x1C, SectorsPerTrackAt = 0x18, HeadsAt = 0x1A;
+    public const int MarkAt = 0x1FE;
+    private const int OemAt = 3, BytesPerSectorAt = 0xB, SectorsPerClusterAt = 0xD, TotalAt = 0x28;
+    private const int MftAt = 0x30, MirrorAt = 0x38, RecordAt = 0x40, IndexAt = 0x44, SerialAt = 0x48;
+
+    public static ReadOnlySpan<byte> Oem => "NTFS    "u8;
+
+    /// <summary>Whether the parameters can belong to a volume at all.</summary>
+    public bool IsPlausible => BytesPerSector is 512 or 1024 or 2048 or 4096 && ClusterBytes > 0 && TotalSectors > 0
+        && MftCluster > 0 && RecordBytes is >= 256 and <= 65536 && IndexBytes is >= 256 and <= 65536;
+
+    /// <summary>Reads the parameters; nothing where the sector is not marked as NTFS.</summary>
+    public static NtfsBootSector? TryRead(ReadOnlySpan<byte> sector)
+    {
+        if (sector.Length < Size || !sector[OemAt..].StartsWith(Oem)) return null;
+        var bytesPerSector = BinaryPrimitives.ReadUInt16LittleEndian(sector[BytesPerSectorAt..]);
+        var perCluster = sector[SectorsPerClusterAt];
+        var sectorsPerCluster = perCluster > 0x80 ? 1 << Math.Min(256 - perCluster, 21) : perCluster;
+        var clusterBytes = bytesPerSector * sectorsPerCluster;
+        return new NtfsBootSector(
+            bytesPerSector,
+            clusterBytes,
+            BinaryPrimitives.ReadUInt16LittleEndian(sector[SectorsPerTrackAt..]),
+            BinaryPrimitives.ReadUInt16LittleEndian(sector[HeadsAt..]),
+            BinaryPrimitives.ReadUInt32LittleEndian(sector[HiddenSectorsAt..]),
+            BinaryPrimitives.ReadInt64LittleEndian(sector[TotalAt..]),
+            BinaryPrimitives.ReadInt64LittleEndian(sector[MftAt..]),
+            BinaryPrimitives.ReadInt64LittleEndian(sector[MirrorAt..]),
+            UnitBytes((sbyte)sector[RecordAt], clusterBytes),
+            UnitBytes((sbyte)sector[IndexAt], clusterBytes),
+            BinaryPrimitives.ReadUInt64LittleEndian(sector[SerialAt..]),
+            sector[MarkAt] == 0x55 && sector[MarkAt + 1] == 0xAA);
+    }
+
+    /// <summary>A positive number counts clusters, a negative one is a power of two in bytes.</summary>
+    private static int UnitBytes(sbyte field, int clusterBytes) => field switch
+    {
+        > 0 => (int)Math.Min((long)field * clusterBytes, int.MaxValue),
+        < 0 and >= -30 => 1 << -field,
+        _ => 0
+    };
+}

@@ -1,0 +1,52 @@
+using System.Buffers.Binary;
+using Keel.Core.Layout;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.Windows;
+
+/// <summary>The letters that an installation gives to volumes, from its SYSTEM hive.</summary>
+public sealed class DriveLetters
+{
+    private const string LetterPrefix = @"\DosDevices\";
+    private const int MbrBytes = 12;
+    private readonly List<(char Letter, byte[] Target)> letters = [];
+
+    /// <summary>Reads the letters of an installation; none where its SYSTEM hive can't be read.</summary>
+    public static DriveLetters Of(WindowsInstallation installation)
+    {
+        var result = new DriveLetters();
+        if (installation.Volume.Files is not { } files) return result;
+        foreach (var value in InstallationFinder.TryKey(files, installation.SystemHivePath, "MountedDevices")?.Values() ?? [])
+        {
+            if (value.Name.StartsWith(LetterPrefix, StringComparison.OrdinalIgnoreCase) && value.Name.Length == LetterPrefix.Length + 2)
+                result.letters.Add((char.ToUpperInvariant(value.Name[LetterPrefix.Length]), value.Data));
+        }
+
+        return result;
+    }
+
+    /// <summary>Such as "C:"; null where the installation gives the volume none.</summary>
+    public string? LetterOf(DiskVolume volume)
+    {
+        foreach (var (letter, target) in letters)
+        {
+            if (Names(target, volume)) return $"{letter}:";
+        }
+
+        return null;
+    }
+
+    private static bool Names(byte[] target, DiskVolume volume)
+    {
+        var gptMark = "DMIO:ID:"u8;
+        if (target.Length == MbrBytes)
+        {
+            return volume.Scheme == PartitionScheme.Mbr
+                && BinaryPrimitives.ReadUInt32LittleEndian(target) == volume.DiskIdentity.Signature
+                && BinaryPrimitives.ReadInt64LittleEndian(target.AsSpan(sizeof(uint))) == volume.Partition.Range.Start;
+        }
+
+        return target.Length == gptMark.Length + 16 && target.AsSpan().StartsWith(gptMark) && new Guid(target.AsSpan(gptMark.Length)) == volume.Partition.Id
+            && volume.Partition.Id != default;
+    }
+}
