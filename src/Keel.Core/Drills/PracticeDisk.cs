@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
@@ -65,6 +66,7 @@ public static class PracticeDisk
     private static void WriteTable(DiskFile image, PracticeSpec spec)
     {
         var record = new MasterBootRecord(new byte[MasterBootRecord.Size]) { Signature = spec.DiskSignature, HasMark = true };
+        record.SetCode(KeelBootCode.Mbr());
         record.SetSlot(0, Slot(SystemRange, image.SectorBytes, active: true));
         record.SetSlot(1, Slot(WindowsRange, image.SectorBytes, active: false));
         image.Write(0, record.ToBytes());
@@ -88,9 +90,10 @@ public static class PracticeDisk
         }
 
         var store = FreshStore.Build(system, BootFiles.Bios, [new WindowsToList(windows, @"\Windows", spec.Product, spec.Build)], "en-US", spec.Made, NewId);
+        BootSectorEditor.WriteCode(system, KeelBootCode.Ntfs(LoaderKind.BootManager));
         system.Edit(files =>
         {
-            files.WriteFile(@"\bootmgr", StandInProgram.Make("bootmgr", version, Subsystem.WindowsBootApplication, bodyBytes: 120_000));
+            files.WriteFile(@"\bootmgr", StandInManager.MakeBios(version));
             files.SetMarks(@"\bootmgr", FileMarks.ReadOnly | FileMarks.Hidden | FileMarks.System | FileMarks.Archive);
             files.CreateFolder(@"\Boot");
             files.SetMarks(@"\Boot", FileMarks.Hidden | FileMarks.System);
@@ -111,7 +114,7 @@ public static class PracticeDisk
         files.WriteFile($@"{system32}\config\SYSTEM", PracticeHives.System(spec, volumes));
         files.WriteFile($@"{system32}\config\SOFTWARE", PracticeHives.Software(spec));
         foreach (var name in (string[])["DEFAULT", "SAM", "SECURITY"]) files.WriteFile($@"{system32}\config\{name}", PracticeHives.Plain(spec, name));
-        files.WriteFile(@"\Windows\Boot\PCAT\bootmgr", StandInProgram.Make("bootmgr", version, Subsystem.WindowsBootApplication, bodyBytes: 120_000));
+        files.WriteFile(@"\Windows\Boot\PCAT\bootmgr", StandInManager.MakeBios(version));
         files.WriteFile(@"\Windows\Boot\PCAT\memtest.exe", StandInProgram.Make("memtest.exe", version, Subsystem.WindowsBootApplication));
         files.WriteFile(@"\Users\purser\Documents\Timetables\summer.txt", "07:15 Brackwater - North Quay\r\n08:40 North Quay - Brackwater\r\n"u8);
     });

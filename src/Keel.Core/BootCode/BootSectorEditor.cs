@@ -1,0 +1,89 @@
+using System.Buffers.Binary;
+using Keel.Core.Blocks;
+using Keel.Core.Errors;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.BootCode;
+
+/// <summary>Changes the boot sector of a volume: code, hidden sectors, geometry, and the backup copy with them.</summary>
+public static class BootSectorEditor
+{
+    private const int SectorBytes = 512;
+    private const int JumpBytes = 3, MarkAt = 0x1FE;
+    private const ushort UsualSectorsPerTrack = 63, UsualHeads = 255;
+    private const int LeastReservedSectors = KeelBootCode.FatSecondSector + (KeelBootCode.FatSecondBytes / SectorBytes);
+
+    /// <summary>Writes boot code, keeps the parameters, and puts hidden sectors, geometry and mark right.</summary>
+    /// <param name="code">Laid out as <see cref="BootSectorCopy.TryRead"/> gives it; only the code of it is taken.</param>
+    /// <exception cref="RefusedException">The file system is not one that keel has boot code for.</exception>
+    public static void WriteCode(DiskVolume volume, ReadOnlySpan<byte> code)
+    {
+        var kind = volume.Kind;
+        if (kind is not (FileSystemKind.Ntfs or FileSystemKind.Fat32))
+            throw new RefusedException($"{volume} gets no boot code.", $"It holds {(kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(kind))}; boot code is there for NTFS and FAT32.", "Name the system volume with --volume.");
+        var sector = volume.Blocks.ReadBytes(0, SectorBytes);
+        if (BinaryPrimitives.ReadUInt16LittleEndian(sector.AsSpan(0xB)) != SectorBytes)
+            throw new RefusedException($"{volume} gets no boot code.", "Its file system has sectors larger than 512 bytes, and BIOS boot code reads 512.", "Such a disk is started through UEFI.");
+        var codeAt = BootSectorCopy.CodeAt(kind);
+        code[..JumpBytes].CopyTo(sector);
+        code[codeAt..MarkAt].CopyTo(sector.AsSpan(codeAt));
+        SetPlace(volume, sector);
+        if (kind == FileSystemKind.Ntfs)
+            volume.Blocks.Write(SectorBytes, code[SectorBytes..]);
+        else
+            WriteSecondStage(volume, sector, code[SectorBytes..]);
+        WriteFirst(volume, kind, sector);
+    }
+
+    /// <summary>Puts hidden sectors, geometry and mark right, and nothing else.</summary>
+    public static void PutPlaceRight(DiskVolume volume)
+    {
+        var sector = volume.Blocks.ReadBytes(0, SectorBytes);
+        SetPlace(volume, sector);
+        WriteFirst(volume, volume.Kind, sector);
+    }
+
+    /// <summary>Writes a whole first sector, with its backup; the place in it is put right.</summary>
+    internal static void WriteSector(DiskVolume volume, FileSystemKind kind, byte[] sector)
+    {
+        SetPlace(volume, sector);
+        WriteFirst(volume, kind, sector);
+    }
+
+    private static void SetPlace(DiskVolume volume, Span<byte> sector)
+    {
+        var hidden = volume.Partition.Range.Start / volume.Blocks.SectorBytes;
+        BinaryPrimitives.WriteUInt32LittleEndian(sector[NtfsBootSector.HiddenSectorsAt..], (uint)hidden);
+        if (BinaryPrimitives.ReadUInt16LittleEndian(sector[NtfsBootSector.SectorsPerTrackAt..]) == 0)
+            BinaryPrimitives.WriteUInt16LittleEndian(sector[NtfsBootSector.SectorsPerTrackAt..], UsualSectorsPerTrack);
+        if (BinaryPrimitives.ReadUInt16LittleEndian(sector[NtfsBootSector.HeadsAt..]) == 0)
+            BinaryPrimitives.WriteUInt16LittleEndian(sector[NtfsBootSector.HeadsAt..], UsualHeads);
+        sector[MarkAt] = 0x55;
+        sector[MarkAt + 1] = 0xAA;
+    }
+
+    private static void WriteSecondStage(DiskVolume volume, ReadOnlySpan<byte> sector, ReadOnlySpan<byte> second)
+    {
+        if (FatBootSector.TryRead(sector) is not { } fat || fat.ReservedSectors < LeastReservedSectors)
+            throw new RefusedException($"{volume} gets no boot code.", $"Its file system reserves too few sectors; boot code needs {LeastReservedSectors}.", "Copy its files off, and format it with the usual 32 reserved sectors.");
+        volume.Blocks.Write(KeelBootCode.FatSecondSector * SectorBytes, second);
+    }
+
+    private static void WriteFirst(DiskVolume volume, FileSystemKind kind, byte[] sector)
+    {
+        volume.Blocks.Write(0, sector);
+        if (BackupOffset(volume.Blocks, kind, sector) is { } backup) volume.Blocks.Write(backup, sector);
+    }
+
+    /// <summary>Where the backup of sector 0 stands, in bytes from the volume's start; null where there is none.</summary>
+    internal static long? BackupOffset(IReadableBlocks volume, FileSystemKind kind, ReadOnlySpan<byte> sector)
+    {
+        long? offset = kind switch
+        {
+            FileSystemKind.Ntfs when NtfsBootSector.TryRead(sector) is { IsPlausible: true } ntfs => ntfs.TotalSectors > volume.LengthBytes / ntfs.BytesPerSector ? null : ntfs.TotalSectors * ntfs.BytesPerSector,
+            FileSystemKind.Fat32 when FatBootSector.TryRead(sector) is { BackupSector: > 0 } fat && fat.BackupSector < fat.ReservedSectors => (long)fat.BackupSector * fat.BytesPerSector,
+            _ => null
+        };
+        return offset <= volume.LengthBytes - SectorBytes ? offset : null;
+    }
+}

@@ -1,0 +1,48 @@
+using System.Buffers.Binary;
+using Keel.Core.Blocks;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.BootCode;
+
+/// <summary>Brings a lost boot sector back: from its backup copy, or from the file system's own structures.</summary>
+public static class BootSectorRescue
+{
+    private const int SectorBytes = 512;
+    private const int FatBackupSector = 6;
+
+    /// <summary>The backup copy of sector 0, where there is a plausible one: the last sector for NTFS, sector 6 for FAT32.</summary>
+    public static (FileSystemKind Kind, byte[] Sector)? FindBackup(DiskVolume volume)
+    {
+        var blocks = volume.Blocks;
+        var last = blocks.TryRead(blocks.LengthBytes - SectorBytes, SectorBytes);
+        if (last is not null && NtfsBootSector.TryRead(last) is { IsPlausible: true, HasMark: true } ntfs && ntfs.TotalSectors * ntfs.BytesPerSector < blocks.LengthBytes)
+            return (FileSystemKind.Ntfs, last);
+        var sixth = blocks.TryRead(FatBackupSector * SectorBytes, SectorBytes);
+        return sixth is not null && FatBootSector.TryRead(sixth) is { Kind: FileSystemKind.Fat32, HasMark: true } ? (FileSystemKind.Fat32, sixth) : null;
+    }
+
+    /// <summary>An NTFS boot sector without code, its parameters read from $MFT; null where no $MFT is found in the usual places.</summary>
+    /// <param name="serial">The serial number that the volume gets: the old one stood only in the lost sectors.</param>
+    public static byte[]? RebuildNtfs(DiskVolume volume, ulong serial)
+    {
+        if (MftSearch.Find(volume.Blocks) is not { } mft) return null;
+        var sector = new byte[SectorBytes];
+        ((ReadOnlySpan<byte>)[0xEB, 0x52, 0x90]).CopyTo(sector);
+        NtfsBootSector.Oem.CopyTo(sector.AsSpan(3));
+        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xB), SectorBytes);
+        var perCluster = mft.ClusterBytes / SectorBytes;
+        sector[0xD] = perCluster <= 0x80 ? (byte)perCluster : (byte)(256 - int.Log2(perCluster));
+        sector[0x15] = 0xF8;
+        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x24), 0x00800080);
+        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(0x28), (volume.Blocks.LengthBytes / SectorBytes) - 1);
+        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(0x30), mft.MftCluster);
+        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(0x38), mft.MirrorCluster);
+        sector[0x40] = Unit(mft.RecordBytes, mft.ClusterBytes);
+        sector[0x44] = Unit(mft.IndexBytes, mft.ClusterBytes);
+        BinaryPrimitives.WriteUInt64LittleEndian(sector.AsSpan(0x48), serial);
+        return sector;
+    }
+
+    /// <summary>Clusters where it is a whole number of them, else a negative power of two.</summary>
+    private static byte Unit(int bytes, int clusterBytes) => bytes >= clusterBytes ? (byte)(bytes / clusterBytes) : (byte)-int.Log2(bytes);
+}

@@ -1,0 +1,82 @@
+namespace Keel.Core.BootCode;
+
+/// <summary>Tells whose boot code stands in a sector, by its bytes and the words in it.</summary>
+public static class CodeRecognizer
+{
+    /// <summary>Words that other loaders carry in their first sector, and what they are called.</summary>
+    private static readonly (string Words, string Name)[] ForeignMarks =
+    [
+        ("GRUB", "GRUB"), ("SYSLINUX", "SYSLINUX"), ("EXTLINUX", "SYSLINUX"), ("ISOLINUX", "SYSLINUX"), ("LILO", "LILO"), ("BTX", "a BSD loader"), ("boot0", "a BSD loader")
+    ];
+
+    private static readonly (string Words, string Name)[] BlankNotices =
+    [
+        ("not a bootable disk", "a notice that the disk is not bootable"), ("No boot manager or OS", "a notice that the disk is not bootable"), ("insert a bootable floppy", "a notice that the disk is not bootable")
+    ];
+
+    /// <summary>Reads the code of a master boot record.</summary>
+    /// <param name="code">Its first 440 bytes.</param>
+    public static CodeReading OfMbr(ReadOnlySpan<byte> code)
+    {
+        if (code.IndexOfAnyExcept((byte)0) < 0) return new CodeReading(CodeOwner.Blank, "none");
+        if (code.SequenceEqual(KeelBootCode.Mbr())) return new CodeReading(CodeOwner.Keel, "keel's");
+        if (Mark(code, ForeignMarks) is { } foreign) return new CodeReading(CodeOwner.Foreign, foreign);
+        if (IsSyslinuxMbr(code)) return new CodeReading(CodeOwner.Foreign, "SYSLINUX");
+        if (code.IndexOf("Invalid partition table"u8) >= 0 && code.IndexOf("Missing operating system"u8) >= 0) return new CodeReading(CodeOwner.Windows, "Windows'");
+        return new CodeReading(CodeOwner.Unknown, "unknown");
+    }
+
+    /// <summary>Reads the code of a volume's boot sector, with what stands behind it.</summary>
+    /// <param name="sectors">Sector 0 and, as far as they were read, those after it.</param>
+    /// <param name="codeAt">Where the parameters end: 54 for NTFS, 5A for FAT32, 3E for FAT12 and FAT16.</param>
+    public static CodeReading OfBootSector(ReadOnlySpan<byte> sectors, int codeAt)
+    {
+        const int markAt = 0x1FE;
+        var code = sectors[codeAt..markAt];
+        if (code.IndexOfAnyExcept((byte)0) < 0) return new CodeReading(CodeOwner.Blank, "none");
+        if (Keel(sectors, codeAt) is { } loader) return new CodeReading(CodeOwner.Keel, "keel's", loader);
+        if (Mark(sectors[codeAt..], BlankNotices) is { } notice) return new CodeReading(CodeOwner.Blank, notice);
+        if (sectors.Slice(3, 8).SequenceEqual("SYSLINUX"u8)) return new CodeReading(CodeOwner.Foreign, "SYSLINUX");
+        if (Mark(code, ForeignMarks) is { } foreign) return new CodeReading(CodeOwner.Foreign, foreign);
+        if (Looks(sectors, "BOOTMGR")) return new CodeReading(CodeOwner.Windows, "Windows'", LoaderKind.BootManager);
+        if (Looks(sectors, "NTLDR")) return new CodeReading(CodeOwner.Windows, "Windows'", LoaderKind.Nt5Loader);
+        return new CodeReading(CodeOwner.Unknown, "unknown");
+    }
+
+    private static LoaderKind? Keel(ReadOnlySpan<byte> sectors, int codeAt)
+    {
+        foreach (var loader in (ReadOnlySpan<LoaderKind>)[LoaderKind.BootManager, LoaderKind.Nt5Loader])
+        {
+            foreach (var code in (ReadOnlySpan<byte[]>)[KeelBootCode.Ntfs(loader), KeelBootCode.Fat32(loader)])
+            {
+                var length = Math.Min(code.Length, sectors.Length);
+                if (sectors[codeAt..length].SequenceEqual(code.AsSpan(codeAt, length - codeAt))) return loader;
+            }
+        }
+
+        return null;
+    }
+
+    private static bool Looks(ReadOnlySpan<byte> sectors, string name)
+    {
+        Span<byte> wide = stackalloc byte[name.Length * 2];
+        System.Text.Encoding.Unicode.GetBytes(name, wide);
+        Span<byte> narrow = stackalloc byte[name.Length];
+        System.Text.Encoding.ASCII.GetBytes(name, narrow);
+        return sectors.IndexOf(wide) >= 0 || sectors.IndexOf(narrow) >= 0;
+    }
+
+    /// <summary>Its first sector has no name in it, but its versions share these words.</summary>
+    private static bool IsSyslinuxMbr(ReadOnlySpan<byte> code) =>
+        code.IndexOf("Multiple active partitions"u8) >= 0 && (code.IndexOf("Operating system load error"u8) >= 0 || code.IndexOf("Disk error"u8) >= 0);
+
+    private static string? Mark(ReadOnlySpan<byte> code, (string Words, string Name)[] marks)
+    {
+        foreach (var (words, name) in marks)
+        {
+            if (code.IndexOf(System.Text.Encoding.ASCII.GetBytes(words)) >= 0) return name;
+        }
+
+        return null;
+    }
+}

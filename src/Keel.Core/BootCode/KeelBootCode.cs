@@ -1,0 +1,28 @@
+namespace Keel.Core.BootCode;
+
+/// <summary>keel's own boot code, assembled from the sources in boot/ and kept in the program.</summary>
+public static class KeelBootCode
+{
+    public const int NtfsBytes = 16 * 512;
+    public const int FatFirstBytes = 512, FatSecondSector = 12, FatSecondBytes = 4 * 512;
+
+    /// <summary>The code of the master boot record, 440 bytes.</summary>
+    public static byte[] Mbr() => Load("mbr");
+
+    /// <summary>The 16 sectors of an NTFS boot sector; where the parameters stand, zeros.</summary>
+    public static byte[] Ntfs(LoaderKind loader) => Load(loader == LoaderKind.BootManager ? "ntfs-bootmgr" : "ntfs-ntldr");
+
+    /// <summary>Sector 0 of a FAT32 volume, parameters zero, and behind it sectors 12 to 15.</summary>
+    public static byte[] Fat32(LoaderKind loader) => Load(loader == LoaderKind.BootManager ? "fat32-bootmgr" : "fat32-ntldr");
+
+    /// <summary>The code of the stand-in boot manager, 1024 bytes; length and sum are still zero.</summary>
+    internal static byte[] StandIn() => Load("stand-in");
+
+    private static byte[] Load(string name)
+    {
+        using var stream = typeof(KeelBootCode).Assembly.GetManifestResourceStream($"BootCode/{name}.bin")!;
+        var bytes = new byte[stream.Length];
+        stream.ReadExactly(bytes);
+        return bytes;
+    }
+}

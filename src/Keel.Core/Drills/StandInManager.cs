@@ -1,0 +1,31 @@
+using System.Buffers.Binary;
+using System.Reflection.PortableExecutable;
+using Keel.Core.BootCode;
+
+namespace Keel.Core.Drills;
+
+/// <summary>The boot manager of practice disks: code that checks what boot code promises it, and behind it a program file with a version.</summary>
+internal static class StandInManager
+{
+    private const int LengthAt = 12, SumAt = 16;
+
+    /// <summary>The bytes of \bootmgr.</summary>
+    /// <param name="bodyBytes">How much filling; none gives the smallest file.</param>
+    public static byte[] MakeBios(string version, int bodyBytes = 120_000)
+    {
+        byte[] file = [.. KeelBootCode.StandIn(), .. StandInProgram.Make("bootmgr.exe", version, Subsystem.WindowsBootApplication, bodyBytes: bodyBytes)];
+        return Seal(file);
+    }
+
+    /// <summary>Only the code: small enough to be kept in its file record where those are large.</summary>
+    public static byte[] MakeSmallest() => Seal(KeelBootCode.StandIn());
+
+    private static byte[] Seal(byte[] file)
+    {
+        BinaryPrimitives.WriteInt32LittleEndian(file.AsSpan(LengthAt), file.Length);
+        uint sum = 0;
+        for (var at = 0; at < file.Length; at += sizeof(uint)) sum += BinaryPrimitives.ReadUInt32LittleEndian(file.AsSpan(at));
+        BinaryPrimitives.WriteUInt32LittleEndian(file.AsSpan(SumAt), sum);
+        return file;
+    }
+}
