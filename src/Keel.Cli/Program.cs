@@ -10,6 +10,8 @@ var root = new RootCommand("keel says why a Windows machine does not start, and 
     SurveyCommand.Create(common),
     DiagnoseCommand.Create(common),
     MendCommand.Create(common),
+    MbrCommand.Create(common),
+    SectorCommand.Create(common),
     UndoCommand.Create(common),
     LogbookCommand.Create(common),
     DrillCommand.Create(common)

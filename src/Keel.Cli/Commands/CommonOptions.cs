@@ -31,6 +31,8 @@ internal sealed class CommonOptions
 
     public static Option<bool> Preview() => new("--preview") { Description = "stop after the plan; write nothing" };
 
+    public static Option<bool> ReplaceForeign() => new("--replace-foreign") { Description = "write over another system's boot code" };
+
     public RepairLogbook OpenLogbook(ParseResult parsed) => new(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
 
     public bool IsJson(ParseResult parsed) => parsed.GetValue(Format) == "json";

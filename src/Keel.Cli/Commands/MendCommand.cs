@@ -16,16 +16,17 @@ internal static class MendCommand
         var code = CommonOptions.Code();
         var yes = CommonOptions.Yes();
         var preview = CommonOptions.Preview();
-        var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.") { disk, with, code, yes, preview };
+        var foreign = CommonOptions.ReplaceForeign();
+        var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.") { disk, with, code, yes, preview, foreign };
         command.SetAction(parsed =>
         {
             var screen = Screen.For(parsed, common);
             string[] paths = [parsed.GetValue(disk)!, .. parsed.GetValue(with)!];
             using var machine = Machine.Open(paths);
-            var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual);
-            var view = new MendView(screen);
+            var terms = RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) };
+            var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), terms);
             return new Repair(screen, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
-                .Run(machine, diagnosis, RepairTerms.Usual, view);
+                .Run(machine, diagnosis, terms, new MendView(screen));
         });
         return command;
     }

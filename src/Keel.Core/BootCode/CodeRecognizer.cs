@@ -35,6 +35,7 @@ public static class CodeRecognizer
         var code = sectors[codeAt..markAt];
         if (code.IndexOfAnyExcept((byte)0) < 0) return new CodeReading(CodeOwner.Blank, "none");
         if (Keel(sectors, codeAt) is { } loader) return new CodeReading(CodeOwner.Keel, "keel's", loader);
+        if (IsKeelFirst(sectors, codeAt)) return new CodeReading(CodeOwner.Blank, "keel's, its second stage damaged");
         if (Mark(sectors[codeAt..], BlankNotices) is { } notice) return new CodeReading(CodeOwner.Blank, notice);
         if (sectors.Slice(3, 8).SequenceEqual("SYSLINUX"u8)) return new CodeReading(CodeOwner.Foreign, "SYSLINUX");
         if (Mark(code, ForeignMarks) is { } foreign) return new CodeReading(CodeOwner.Foreign, foreign);
@@ -55,6 +56,14 @@ public static class CodeRecognizer
         }
 
         return null;
+    }
+
+    /// <summary>The first sector is keel's; what it would load behind it is not.</summary>
+    private static bool IsKeelFirst(ReadOnlySpan<byte> sectors, int codeAt)
+    {
+        const int markAt = 0x1FE;
+        return sectors[codeAt..markAt].SequenceEqual(KeelBootCode.Ntfs(LoaderKind.BootManager).AsSpan()[codeAt..markAt])
+            || sectors[codeAt..markAt].SequenceEqual(KeelBootCode.Fat32(LoaderKind.BootManager).AsSpan()[codeAt..markAt]);
     }
 
     private static bool Looks(ReadOnlySpan<byte> sectors, string name)

@@ -1,3 +1,4 @@
+using Keel.Core.Layout;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
@@ -26,6 +27,7 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, string Reason)
         var holders = primary.Where(volume => HoldsBootFiles(volume, BootFiles.Bios)).ToList();
         if (holders.FirstOrDefault(active.Contains) is { } both) return new(both, "it is active and holds boot files");
         if (holders.Count > 0) return new(holders[0], active.Count == 0 ? "it holds boot files" : "it holds boot files, and the active one does not");
+        if (disk.Layout.Has(LayoutProblemKind.Overlap) || disk.Layout.Has(LayoutProblemKind.PastEnd)) return new(null, "the partition table is damaged");
         if (active.Count > 0) return new(active[0], "it is active");
         return primary.Count == 1 ? new(primary[0], "it is the only one") : new(null, "no volume is active, and none holds boot files");
     }

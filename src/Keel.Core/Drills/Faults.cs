@@ -9,7 +9,8 @@ public static class Faults
     public static IReadOnlyList<Fault> All { get; } =
     [
         new("none", "BF-1040", "Gangway desk, {0}", "It starts. I was told to have it looked at before the season.", _ => { }),
-        .. StoreFaults.All
+        .. StoreFaults.All,
+        .. BootCodeFaults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>

@@ -36,6 +36,8 @@ public sealed class MasterBootRecord
 
     public void SetSlot(int index, PartitionSlot slot) => slot.Write(bytes.AsSpan(SlotsAt + (index * PartitionSlot.Size)));
 
+    public void ClearSlot(int index) => bytes.AsSpan(SlotsAt + (index * PartitionSlot.Size), PartitionSlot.Size).Clear();
+
     /// <summary>Sets the active mark of one slot and nothing else of it.</summary>
     public void SetActive(int index, bool active) => bytes[SlotsAt + (index * PartitionSlot.Size)] = active ? PartitionSlot.ActiveMark : (byte)0;
 

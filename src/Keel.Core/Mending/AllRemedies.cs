@@ -6,7 +6,11 @@ namespace Keel.Core.Mending;
 /// <summary>Every remedy there is.</summary>
 internal static class AllRemedies
 {
-    private static readonly IRemedy[] All = [new RebuildStore(), new RepointEntries(), new ChoosePreferred()];
+    private static readonly IRemedy[] All = 
+    [
+        new CorrectTable(), new MendGpt(), new WriteMbrCode(), new MarkActive(), new RestoreBootSector(), new WriteBootSectorCode(), new CorrectHiddenSectors(),
+        new RebuildStore(), new RepointEntries(), new ChoosePreferred()
+    ];
 
     public static IRemedy? For(Finding finding) => Array.Find(All, remedy => remedy.Mends.Contains(finding.Kind));
 }

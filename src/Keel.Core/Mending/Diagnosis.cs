@@ -22,7 +22,14 @@ public sealed record Diagnosis(
     public static Diagnosis Of(Machine machine, string? reported, RepairTerms terms)
     {
         var installations = machine.Installations.Select(installation => (installation, machine.IsListed(installation))).ToList();
-        var plan = Plan.For(machine, terms);
+        return Of(machine, Plan.For(machine, terms), reported, installations);
+    }
+
+    /// <summary>The same around a plan that was asked for outright.</summary>
+    public static Diagnosis Around(Machine machine, Plan plan) => Of(machine, plan, reported: null, []);
+
+    private static Diagnosis Of(Machine machine, Plan plan, string? reported, IReadOnlyList<(WindowsInstallation Installation, bool Listed)> installations)
+    {
         var needsTable = reported is not null || plan.Before.Screen is not null;
         var table = needsTable ? StartupErrors.Load() : null;
         var match = reported is null ? null : table!.Find(reported);

@@ -38,6 +38,14 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
         return new Plan(before, findings, steps, refused, walk);
     }
 
+    /// <summary>A plan of one step that was asked for outright.</summary>
+    internal static Plan ForRequest(Machine machine, Func<Step> act)
+    {
+        var before = Walk.Of(machine);
+        var step = act();
+        return new Plan(before, before.Findings, [step], [], Walk.Of(machine));
+    }
+
     /// <summary>The ranges that differ, disk by disk.</summary>
     public static IReadOnlyList<(MachineDisk Disk, IReadOnlyList<ByteRange> Ranges)> Changes(Machine machine) =>
         [.. machine.Disks.Select(disk => (disk, disk.Overlay.Changes())).Where(change => change.Item2.Count > 0)];

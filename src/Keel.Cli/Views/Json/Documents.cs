@@ -74,3 +74,26 @@ internal sealed record RecordedStepDocument(string Link, string Finding, string 
 internal sealed record DrillListDocument(IReadOnlyList<DrillDocument> Drills);
 
 internal sealed record DrillDocument(string Ticket, string Caller, string Words, string? Fault, string? Path);
+
+internal sealed record MbrDocument(
+    string Path,
+    string Signature,
+    bool Mark,
+    string CodeOwner,
+    string Code,
+    IReadOnlyList<SlotDocument> Slots,
+    IReadOnlyList<FindingDocument> Findings);
+
+internal sealed record SlotDocument(int Number, bool Active, int Type, string TypeName, long FirstSector, long Sectors);
+
+internal sealed record SectorDocument(
+    string Path,
+    int Volume,
+    string FileSystem,
+    string? CodeOwner,
+    string? Code,
+    string? LooksFor,
+    bool Backup,
+    IReadOnlyList<SectorFieldDocument> Fields);
+
+internal sealed record SectorFieldDocument(string Name, string Here, string Backup, string Expected, bool Differs);

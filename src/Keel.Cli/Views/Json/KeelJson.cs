@@ -11,6 +11,8 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(MendDocument))]
 [JsonSerializable(typeof(LogbookDocument))]
 [JsonSerializable(typeof(RecordSummary))]
+[JsonSerializable(typeof(MbrDocument))]
+[JsonSerializable(typeof(SectorDocument))]
 [JsonSerializable(typeof(DrillListDocument))]
 [JsonSerializable(typeof(DrillDocument))]
 internal sealed partial class KeelJson : JsonSerializerContext

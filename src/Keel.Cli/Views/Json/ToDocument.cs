@@ -25,7 +25,7 @@ internal static class ToDocument
             plan.Before.StopsAt?.Id(),
             diagnosis.Screen?.Id,
             [.. plan.Before.Links.Select(link => new LinkDocument(link.Link.Id(), Word(link.Status), link.Detail))],
-            [.. plan.Findings.Select(finding => new FindingDocument(finding.Id, finding.Link.Id(), Word(finding.Kind.Severity), finding.Kind.What, finding.Evidence, finding.Kind.Shows))],
+            [.. plan.Findings.Select(Finding)],
             [.. diagnosis.Installations.Select(found => new ListedDocument(found.Installation.Folder, found.Installation.Volume.Number, found.Installation.Product, found.Installation.Build, found.Listed))],
             [.. plan.Steps.Select((step, index) => new StepDocument(index + 1, step.Link.Id(), step.FindingId, step.Summary, step.Details))],
             [.. plan.Refused.Select(refusal => new RefusalDocument(refusal.FindingId, refusal.Link.Id(), refusal.Why, refusal.Todo))],
@@ -48,6 +48,9 @@ internal static class ToDocument
         Word(record.State),
         [.. record.Document.Disks.Select(disk => new RecordedDiskDocument(disk.Path, disk.IdentityAfter, disk.LengthBytes, disk.Ranges.Count, disk.Ranges.Sum(range => (long)range.Length)))],
         [.. record.Document.Steps.Select(step => new RecordedStepDocument(step.Link, step.Finding, step.Summary))]);
+
+    public static FindingDocument Finding(Finding finding) =>
+        new(finding.Id, finding.Link.Id(), Word(finding.Kind.Severity), finding.Kind.What, finding.Evidence, finding.Kind.Shows);
 
     private static DiskDocument Disk(Machine machine, MachineDisk disk) => new(
         disk.Path,

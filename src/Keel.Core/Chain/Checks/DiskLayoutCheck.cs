@@ -10,7 +10,7 @@ internal sealed class DiskLayoutCheck : ILinkCheck
     public static readonly FindingKind PastEnd = new("table-past-end", Link.DiskLayout, Severity.Error, "A partition ends beyond the disk.", Screens.ErrorLoading, Screens.InvalidTable);
     public static readonly FindingKind BadMark = new("table-bad-mark", Link.DiskLayout, Severity.Error, "A slot of the partition table has an impossible active mark.", Screens.InvalidTable);
     public static readonly FindingKind LogicalDamaged = new("table-logical-damaged", Link.DiskLayout, Severity.Warning, "The chain of logical partitions is damaged.", Screens.NoSuchDevice);
-    public static readonly FindingKind PrimaryDamaged = new("gpt-primary-damaged", Link.DiskLayout, Severity.Error, "The GPT at the start of the disk is damaged.", Screens.NoBootDevice);
+    public static readonly FindingKind PrimaryDamaged = new("gpt-primary-damaged", Link.DiskLayout, Severity.Warning, "The GPT at the start of the disk is damaged.", Screens.NoBootDevice);
     public static readonly FindingKind BackupDamaged = new("gpt-backup-damaged", Link.DiskLayout, Severity.Warning, "The backup GPT at the end of the disk is damaged.");
     public static readonly FindingKind BackupMisplaced = new("gpt-backup-misplaced", Link.DiskLayout, Severity.Warning, "The backup GPT is not at the end of the disk.");
     public static readonly FindingKind CopiesDiffer = new("gpt-copies-differ", Link.DiskLayout, Severity.Warning, "The two copies of the GPT list different partitions.");

@@ -1,13 +1,16 @@
 using Keel.Core.Blocks;
+using Keel.Core.BootCode;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Chain.Checks;
 
-/// <summary>The code of the master boot record and the mark that makes firmware start it.</summary>
+/// <summary>The code of the master boot record, whose it is, and the mark that makes firmware start it.</summary>
 internal sealed class MbrCodeCheck : ILinkCheck
 {
     public static readonly FindingKind MarkMissing = new("mbr-mark-missing", Link.MbrCode, Severity.Error, "The master boot record does not end with 55 AA, so firmware passes it by.", Screens.NoBootDevice);
     public static readonly FindingKind Wiped = new("mbr-code-wiped", Link.MbrCode, Severity.Error, "The master boot record has no code.", Screens.BlinkingCursor, Screens.NoBootDevice);
+    public static readonly FindingKind Foreign = new("foreign-mbr-code", Link.MbrCode, Severity.Warning, "Another system's boot loader stands in the master boot record.", Screens.BlinkingCursor, Screens.NoBootDevice, Screens.NotFound);
+    public static readonly FindingKind Unknown = new("mbr-code-unknown", Link.MbrCode, Severity.Warning, "The code in the master boot record is not known here; it may be damaged.", Screens.BlinkingCursor);
 
     public Link Link => Link.MbrCode;
 
@@ -15,9 +18,24 @@ internal sealed class MbrCodeCheck : ILinkCheck
     {
         if (machine.StartDisk.Overlay.TryRead(0, MasterBootRecord.Size) is not { } sector) return LinkReport.Unreached("the first sector can't be read");
         var record = new MasterBootRecord(sector);
+        var reading = CodeRecognizer.OfMbr(record.Code);
         var findings = new List<Finding>();
         if (!record.HasMark) findings.Add(MarkMissing.At("bytes 510 and 511 of the first sector are not 55 AA"));
-        if (record.Code.IndexOfAnyExcept((byte)0) < 0) findings.Add(Wiped.At("the first 440 bytes of the disk are zero"));
-        return LinkReport.Of(findings.Count == 0 ? "boot code and 55 AA are there" : findings[0].Evidence, findings);
+        switch (reading.Owner)
+        {
+            case CodeOwner.Blank:
+                findings.Add(Wiped.At("the first 440 bytes of the disk are zero"));
+                break;
+            case CodeOwner.Foreign:
+                findings.Add(Foreign.At($"the code is that of {reading.Name}"));
+                break;
+            case CodeOwner.Unknown:
+                findings.Add(Unknown.At("the code is neither keel's nor Windows', nor of a loader that is known here"));
+                break;
+            default:
+                break;
+        }
+
+        return LinkReport.Of(findings.Count == 0 ? $"the code is {reading.Name}, and 55 AA is there" : findings[0].Evidence, findings);
     }
 }

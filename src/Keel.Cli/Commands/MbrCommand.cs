@@ -1,0 +1,52 @@
+using System.CommandLine;
+using Keel.Cli.Terminal;
+using Keel.Cli.Views;
+using Keel.Core.Chain;
+using Keel.Core.Mending;
+
+namespace Keel.Cli.Commands;
+
+/// <summary>keel mbr show | rewrite | activate</summary>
+internal static class MbrCommand
+{
+    public static Command Create(CommonOptions common) =>
+        new("mbr", "The master boot record: code, disk signature, table, active mark.") { Show(common), Rewrite(common), Activate(common) };
+
+    private static Command Show(CommonOptions common)
+    {
+        var disk = CommonOptions.Disk();
+        var command = new Command("show", "What stands in the master boot record, and what is wrong with it.") { disk };
+        command.SetAction(parsed =>
+        {
+            using var machine = Machine.Open(parsed.GetValue(disk)!);
+            new MbrView(Screen.For(parsed, common)).Show(machine);
+            return 0;
+        });
+        return command;
+    }
+
+    private static Command Rewrite(CommonOptions common)
+    {
+        var writing = new WritingOptions();
+        var from = new Option<string?>("--from") { Description = "take the code from this healthy disk or image", HelpName = "OTHER-DISK" };
+        var foreign = CommonOptions.ReplaceForeign();
+        var command = new Command("rewrite", "Write new code; disk signature and table stay.") { from, foreign };
+        writing.AddTo(command);
+        command.SetAction(parsed => writing.Run(parsed, common, machine =>
+        {
+            using var other = parsed.GetValue(from) is { } path ? MachineDisk.Open(path) : null;
+            return BootCodeRequests.RewriteMbr(machine, other, RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) });
+        }));
+        return command;
+    }
+
+    private static Command Activate(CommonOptions common)
+    {
+        var writing = new WritingOptions();
+        var volume = new Option<int>("--volume") { Description = "the volume to be started from", HelpName = "N", Required = true };
+        var command = new Command("activate", "Move the active mark to a volume.") { volume };
+        writing.AddTo(command);
+        command.SetAction(parsed => writing.Run(parsed, common, machine => BootCodeRequests.Activate(machine, parsed.GetValue(volume))));
+        return command;
+    }
+}

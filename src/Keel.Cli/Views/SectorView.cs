@@ -1,0 +1,48 @@
+using Keel.Cli.Terminal;
+using Keel.Cli.Views.Json;
+using Keel.Core.BootCode;
+using Keel.Core.Chain;
+using Keel.Core.Mending;
+using Keel.Core.Volumes;
+
+namespace Keel.Cli.Views;
+
+/// <summary>Shows a volume's boot sector beside its copy and what it should be.</summary>
+internal sealed class SectorView(Screen screen)
+{
+    public void Show(Machine machine, DiskVolume volume, bool isChosen)
+    {
+        var report = BootSectorReport.Of(volume);
+        if (screen.IsJson)
+        {
+            KeelJson.Print(
+                new SectorDocument(
+                    machine.StartDisk.Path,
+                    volume.Number,
+                    FileSystemProbe.Name(report.Kind),
+                    report.Code is null ? null : ToDocument.Word(report.Code.Owner),
+                    report.Code?.Name,
+                    report.Code?.Loader is { } loader ? (loader == LoaderKind.BootManager ? "BOOTMGR" : "NTLDR") : null,
+                    report.HasBackup,
+                    [.. report.Fields.Select(field => new SectorFieldDocument(field.Name, field.Here, field.Backup, field.Expected, field.Differs))]),
+                KeelJson.Default.SectorDocument);
+            return;
+        }
+
+        var differing = report.Fields.Count(field => field.Differs);
+        var name = char.ToUpperInvariant($"{volume}"[0]) + $"{volume}"[1..];
+        screen.Paragraph(
+            differing == 0 ? $"{name}: the boot sector agrees with its backup copy, the table and the file system." : $"{name}: {differing} field{(differing == 1 ? "" : "s")} of the boot sector differ from what other places say.",
+            style: differing == 0 ? "green" : "red");
+        if (!isChosen) screen.Paragraph($"It was taken because {machine.SystemVolumeReason}.");
+        if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) screen.Paragraph(reason);
+        screen.Paragraph($"File system: {(FileSystemProbe.Name(report.Kind) is { Length: > 0 } kind ? kind : "not known")}. Code: {report.Code?.Name ?? "unreadable"}{(report.Code?.Loader is { } found ? $", looks for {(found == LoaderKind.BootManager ? "BOOTMGR" : "NTLDR")}" : "")}. Backup copy: {(report.HasBackup ? "there" : "none found")}.");
+        screen.Line();
+        var rows = new List<(string, string?)[]> { new (string, string?)[] { ("field", "grey"), ("sector 0", "grey"), ("backup copy", "grey"), ("should be", "grey") } };
+        rows.AddRange(report.Fields.Select(field => new (string, string?)[]
+        {
+            ((field.Differs ? "! " : "  ") + field.Name, field.Differs ? "red" : null), (field.Here, null), (field.Backup.Length > 0 ? field.Backup : "-", null), (field.Expected, null)
+        }));
+        screen.Columns(rows, indent: 0);
+    }
+}

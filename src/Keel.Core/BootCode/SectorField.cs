@@ -1,0 +1,10 @@
+namespace Keel.Core.BootCode;
+
+/// <summary>A field of a boot sector, side by side with what other places say of it.</summary>
+/// <param name="Here">In sector 0.</param>
+/// <param name="Backup">In the backup copy; empty where there is none.</param>
+/// <param name="Expected">What partition table and file system say; empty where nothing is known.</param>
+public sealed record SectorField(string Name, string Here, string Backup, string Expected)
+{
+    public bool Differs => (Backup.Length > 0 && Backup != Here) || (Expected.Length > 0 && Expected != Here);
+}

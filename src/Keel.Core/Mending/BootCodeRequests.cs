@@ -1,0 +1,104 @@
+using Keel.Core.Blocks;
+using Keel.Core.BootCode;
+using Keel.Core.Chain;
+using Keel.Core.Errors;
+using Keel.Core.Layout;
+using Keel.Core.Mending.Remedies;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.Mending;
+
+/// <summary>What a technician asks for outright: boot code, the active mark, a boot sector. Done in the overlay, like every repair.</summary>
+public static class BootCodeRequests
+{
+    /// <summary>New code for the master boot record; disk signature and table stay.</summary>
+    /// <param name="from">A disk whose code is taken instead of keel's; null for keel's.</param>
+    /// <exception cref="RefusedException">A UEFI layout, another system's code without leave, or nothing usable on the other disk.</exception>
+    public static Plan RewriteMbr(Machine machine, MachineDisk? from, RepairTerms terms)
+    {
+        RequireBios(machine);
+        var overlay = machine.StartDisk.Overlay;
+        RefuseForeign(CodeRecognizer.OfMbr(new MasterBootRecord(overlay.ReadBytes(0, MasterBootRecord.Size)).Code), "the master boot record", terms);
+        var code = from is null ? KeelBootCode.Mbr() : new MasterBootRecord(from.Overlay.ReadBytes(0, MasterBootRecord.Size)).Code.ToArray();
+        RefuseUseless(CodeRecognizer.OfMbr(code), from);
+        return Plan.ForRequest(machine, () => WriteMbrCode.Write(machine, code, findingId: "asked-for"));
+    }
+
+    /// <summary>Moves the active mark.</summary>
+    public static Plan Activate(Machine machine, int number)
+    {
+        RequireBios(machine);
+        var volume = VolumeNumbered(machine, number);
+        if (volume.Partition.Logical)
+            throw new RefusedException($"{volume} can't be made active.", "It is a logical partition, and firmware starts primary ones only.", "Name a primary partition.");
+        return Plan.ForRequest(machine, () => MarkActive.Mark(machine, volume, findingId: "asked-for"));
+    }
+
+    /// <summary>New boot code for a volume; its parameters stay, place and geometry are put right.</summary>
+    /// <param name="number">The volume; null for the system volume.</param>
+    public static Plan RewriteSector(Machine machine, int? number, LoaderKind loader, MachineDisk? from, RepairTerms terms)
+    {
+        RequireBios(machine);
+        var volume = VolumeOrSystem(machine, number);
+        if (BootSectorCopy.Recognize(volume.Blocks, volume.Kind) is { } reading) RefuseForeign(reading, $"the boot sector of {volume}", terms);
+        var code = from is null ? null : CodeOf(from, volume.Kind);
+        return Plan.ForRequest(machine, () => WriteBootSectorCode.Write(volume, loader, code, findingId: "asked-for"));
+    }
+
+    /// <summary>A boot sector from its backup copy, or rebuilt from the file system.</summary>
+    public static Plan RestoreSector(Machine machine, int? number, RepairTerms terms)
+    {
+        var volume = VolumeOrSystem(machine, number);
+        return Plan.ForRequest(machine, () =>
+        {
+            var attempt = RestoreBootSector.Restore(volume, findingId: "asked-for", terms);
+            return attempt.Step ?? throw new RefusedException($"The boot sector of {volume} was not restored.", attempt.Why, attempt.Todo);
+        });
+    }
+
+    /// <summary>The volume asked for, or the system volume.</summary>
+    /// <exception cref="WrongUsageException">There is none of that number.</exception>
+    public static DiskVolume VolumeOrSystem(Machine machine, int? number) => number is { } asked ? VolumeNumbered(machine, asked)
+        : machine.SystemVolume ?? throw new RefusedException("The system volume is not known.", $"The reason: {machine.SystemVolumeReason}.", "Name a volume with --volume; 'keel survey' lists them.");
+
+    /// <summary>Explains why boot code is not looked at on a UEFI layout; null for BIOS.</summary>
+    public static string? NoBootCodeReason(Machine machine) => machine.Firmware == FirmwareKind.Uefi
+        ? $"This disk is laid out for UEFI ({machine.FirmwareReason}), and UEFI firmware uses no boot code: it starts the boot manager's file itself."
+        : null;
+
+    private static void RequireBios(Machine machine)
+    {
+        if (NoBootCodeReason(machine) is { } reason)
+            throw new RefusedException("Nothing was written.", reason, "Look at the boot manager and the store instead: keel diagnose DISK");
+    }
+
+    private static DiskVolume VolumeNumbered(Machine machine, int number) =>
+        machine.StartDisk.Volumes.FirstOrDefault(volume => volume.Number == number)
+        ?? throw new WrongUsageException($"There is no volume {number} on {machine.StartDisk.Path}.", $"It has {string.Join(", ", machine.StartDisk.Volumes.Select(volume => volume.ToString()).DefaultIfEmpty("none"))}.", "Run 'keel survey' to see them.");
+
+    private static void RefuseForeign(CodeReading reading, string where, RepairTerms terms)
+    {
+        if (reading.Owner is not (CodeOwner.Foreign or CodeOwner.Unknown) || terms.ReplaceForeign) return;
+        throw new RefusedException(
+            "Nothing was written.",
+            $"The code in {where} is {(reading.Owner == CodeOwner.Foreign ? $"that of {reading.Name}" : "not known here")}, and replacing it could take another system's start away.",
+            "If only Windows is to start from this disk, run the same command with --replace-foreign.");
+    }
+
+    private static void RefuseUseless(CodeReading reading, MachineDisk? from)
+    {
+        if (from is null || reading.Owner is CodeOwner.Windows or CodeOwner.Keel) return;
+        throw new RefusedException("Nothing was written.", $"The code on {from.Path} is no healthy boot code of Windows or keel: {reading.Name}.", "Name a disk that starts, or leave --from out to take keel's own code.");
+    }
+
+    private static byte[] CodeOf(MachineDisk from, FileSystemKind kind)
+    {
+        foreach (var volume in from.Volumes.Where(volume => volume.Kind == kind).OrderByDescending(volume => volume.Partition.Active))
+        {
+            var sectors = BootSectorCopy.TryRead(volume.Blocks, kind);
+            if (sectors is not null && CodeRecognizer.OfBootSector(sectors, BootSectorCopy.CodeAt(kind)).Owner is CodeOwner.Windows or CodeOwner.Keel) return sectors;
+        }
+
+        throw new RefusedException("Nothing was written.", $"{from.Path} has no {FileSystemProbe.Name(kind)} volume with boot code of Windows or keel.", "Name a disk that starts, or leave --from out to take keel's own code.");
+    }
+}

@@ -1,0 +1,54 @@
+using Keel.Core.Blocks;
+using Keel.Core.BootCode;
+using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
+using Keel.Core.Layout;
+
+namespace Keel.Core.Mending.Remedies;
+
+/// <summary>Corrects slots of the old partition table that overlap others or end beyond the disk, by what the file systems say of themselves.</summary>
+internal sealed class CorrectTable : IRemedy
+{
+    public IReadOnlyList<FindingKind> Mends => [DiskLayoutCheck.Overlap, DiskLayoutCheck.PastEnd, DiskLayoutCheck.BadMark];
+
+    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
+    {
+        var disk = machine.StartDisk;
+        var layout = disk.Layout;
+        if (layout.Scheme != PartitionScheme.Mbr) return Attempt.Refused("The entries of a GPT are not guessed at.", "Bring the table back from a saved copy.");
+        var record = new MasterBootRecord(disk.Overlay.ReadBytes(0, MasterBootRecord.Size));
+        var details = new List<string>();
+        for (var index = 0; index < MasterBootRecord.SlotCount; index++)
+        {
+            if (record.Slot(index).Mark is 0 or PartitionSlot.ActiveMark) continue;
+            details.Add($"partition {index + 1}: the mark {record.Slot(index).Mark:x2} becomes 00");
+            record.SetActive(index, active: false);
+        }
+
+        // A partition whose file system stands where the slot says is trusted; only its length may be wrong.
+        var primary = layout.Partitions.Where(partition => partition is { Logical: false, IsExtended: false }).ToList();
+        var standing = primary.ToDictionary(partition => partition, partition => LostVolumes.At(disk.Overlay, partition.Range.Start));
+        var covered = standing.Values.OfType<ByteRange>().Concat(layout.Partitions.Where(partition => partition.IsExtended).Select(partition => partition.Range)).ToList();
+        var lost = new Queue<ByteRange>(LostVolumes.Outside(disk.Overlay, covered));
+        foreach (var partition in primary)
+        {
+            var wrong = partition.Range.End > disk.Overlay.LengthBytes || primary.Exists(other => other != partition && other.Range.Overlaps(partition.Range));
+            if (!wrong) continue;
+            var range = standing[partition] ?? (lost.Count > 0 ? lost.Dequeue() : null);
+            if (range is not { } right || right == partition.Range) continue;
+            var slot = record.Slot(partition.Number - 1);
+            record.SetSlot(partition.Number - 1, slot with { FirstSector = (uint)(right.Start / layout.SectorBytes), SectorCount = (uint)(right.Length / layout.SectorBytes) });
+            details.Add($"partition {partition.Number}: sector {slot.FirstSector}, {slot.SectorCount} long, becomes sector {right.Start / layout.SectorBytes}, {right.Length / layout.SectorBytes} long, as its file system says");
+        }
+
+        if (details.Count == 0)
+        {
+            return Attempt.Refused(
+                "The file systems on the disk do not tell where the partitions should be.",
+                "If this is an image, compare its size with the disk's: it may be cut short. Otherwise bring the table back from a saved copy.");
+        }
+
+        disk.Overlay.Write(0, record.ToBytes());
+        return Attempt.Done(new Step(Link.DiskLayout, finding.Id, "Correct the partition table by what the file systems say of themselves.", details));
+    }
+}

@@ -1,0 +1,25 @@
+using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
+using Keel.Core.Layout;
+
+namespace Keel.Core.Mending.Remedies;
+
+/// <summary>Mends a GPT: a damaged or misplaced copy from the other, and the protective master boot record.</summary>
+internal sealed class MendGpt : IRemedy
+{
+    public IReadOnlyList<FindingKind> Mends => [DiskLayoutCheck.PrimaryDamaged, DiskLayoutCheck.BackupDamaged, DiskLayoutCheck.BackupMisplaced, DiskLayoutCheck.ProtectiveMissing];
+
+    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
+    {
+        var overlay = machine.StartDisk.Overlay;
+        if (finding.Kind == DiskLayoutCheck.ProtectiveMissing)
+        {
+            GptEditor.WriteProtective(overlay);
+            return Attempt.Done(new Step(Link.DiskLayout, finding.Id, "Write the protective master boot record.", ["sector 0: one slot over the whole disk, type ee; code and signature stay"]));
+        }
+
+        return GptEditor.RewriteBothCopies(overlay)
+            ? Attempt.Done(new Step(Link.DiskLayout, finding.Id, "Write both copies of the GPT anew from the sound one.", ["the partitions and their GUIDs stay as they are"]))
+            : Attempt.Refused("Neither copy of the GPT is sound.", "Bring the table back from a saved copy.");
+    }
+}
