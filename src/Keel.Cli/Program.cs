@@ -21,7 +21,8 @@ var parsed = root.Parse(args);
 var screen = Screen.For(parsed, common);
 if (parsed.Errors.Count > 0)
 {
-    screen.Error(new WrongUsageException(parsed.Errors[0].Message, "", $"Run 'keel {(parsed.CommandResult.Command == root ? "" : parsed.CommandResult.Command.Name + " ")}--help' for what it takes."));
+    var what = parsed.UnmatchedTokens.Count > 0 ? $"There is no \"{parsed.UnmatchedTokens[0]}\" here." : parsed.Errors[0].Message;
+    screen.Error(new WrongUsageException(what, "", $"Run 'keel {(parsed.CommandResult.Command == root ? "" : parsed.CommandResult.Command.Name + " ")}--help' for what it takes."));
     return 2;
 }
 

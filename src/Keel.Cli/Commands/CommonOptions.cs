@@ -1,4 +1,6 @@
 using System.CommandLine;
+using Keel.Cli.Terminal;
+using Keel.Core.Chain;
 using Keel.Core.Logbook;
 
 namespace Keel.Cli.Commands;
@@ -10,6 +12,8 @@ internal sealed class CommonOptions
 
     public Option<bool> Plain { get; } = new("--plain") { Description = "no colour, ASCII only", Recursive = true };
 
+    public Option<bool> Verbose { get; } = new("--verbose", "-v") { Description = "say how much was read", Recursive = true };
+
     public Option<string?> Logbook { get; } = new("--logbook") { Description = "the folder of the logbook", HelpName = "DIR", Recursive = true };
 
     public CommonOptions() => Format.AcceptOnlyFromAmong("text", "json");
@@ -19,6 +23,7 @@ internal sealed class CommonOptions
         root.Options.Add(Format);
         root.Options.Add(Plain);
         root.Options.Add(Logbook);
+        root.Options.Add(Verbose);
     }
 
     public static Argument<string> Disk() => new("DISK") { Description = "a block device such as /dev/sda, or an image file" };
@@ -34,6 +39,14 @@ internal sealed class CommonOptions
     public static Option<bool> ReplaceForeign() => new("--replace-foreign") { Description = "write over another system's boot code" };
 
     public RepairLogbook OpenLogbook(ParseResult parsed) => new(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
+
+    /// <summary>With --verbose: how much was read from each disk.</summary>
+    public void TellReads(ParseResult parsed, Machine machine)
+    {
+        if (!parsed.GetValue(Verbose)) return;
+        foreach (var disk in machine.Disks.Where(disk => disk.Counters is not null))
+            Screen.For(parsed, this).Message($"{disk.Path}: {disk.Counters!.Reads} reads, {disk.Counters.BytesRead} bytes");
+    }
 
     public bool IsJson(ParseResult parsed) => parsed.GetValue(Format) == "json";
 }

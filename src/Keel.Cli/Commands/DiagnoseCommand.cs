@@ -20,6 +20,7 @@ internal static class DiagnoseCommand
             using var machine = Machine.Open([parsed.GetValue(disk)!, .. parsed.GetValue(with)!]);
             var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual);
             new DiagnoseView(Screen.For(parsed, common)).Show(diagnosis);
+            common.TellReads(parsed, machine);
             return diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
         });
         return command;

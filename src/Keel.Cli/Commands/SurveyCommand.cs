@@ -17,6 +17,7 @@ internal static class SurveyCommand
         {
             using var machine = Machine.Open([parsed.GetValue(disk)!, .. parsed.GetValue(with)!]);
             new SurveyView(Screen.For(parsed, common)).Show(machine);
+            common.TellReads(parsed, machine);
             return 0;
         });
         return command;

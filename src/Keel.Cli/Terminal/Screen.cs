@@ -41,7 +41,7 @@ internal sealed class Screen
     public void Paragraph(string text, int indent = 0, string? style = null, int hang = 0)
     {
         var first = true;
-        foreach (var line in Wrap(Escape(text), Width - indent - hang))
+        foreach (var line in Wrap(Escape(text), Width - indent, hang))
         {
             results.MarkupLine(new string(' ', indent + (first ? 0 : hang)) + Styled(Markup.Escape(line), style));
             first = false;
@@ -115,7 +115,8 @@ internal sealed class Screen
 
     private static string Styled(string markup, string? style) => style is null || markup.Length == 0 ? markup : $"[{style}]{markup}[/]";
 
-    private static IEnumerable<string> Wrap(string text, int width)
+    /// <summary>Lines of at most that width; the later ones narrower by the hang.</summary>
+    private static IEnumerable<string> Wrap(string text, int width, int hang = 0)
     {
         while (text.Length > width)
         {
@@ -123,6 +124,8 @@ internal sealed class Screen
             if (cut <= 0) cut = width;
             yield return text[..cut].TrimEnd();
             text = text[cut..].TrimStart();
+            width -= hang;
+            hang = 0;
         }
 
         yield return text;

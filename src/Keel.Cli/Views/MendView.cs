@@ -14,6 +14,12 @@ internal sealed class MendView(Screen screen)
     public void ShowPlan(Diagnosis diagnosis, bool preview)
     {
         if (screen.IsJson) return;
+        if (diagnosis.Plan.IsRequest)
+        {
+            inner.ShowPlan(diagnosis.Plan);
+            return;
+        }
+
         if (!preview && diagnosis.Plan.Steps.Count > 0)
         {
             inner.ShowAnswer(diagnosis);

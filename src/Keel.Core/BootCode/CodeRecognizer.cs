@@ -3,6 +3,8 @@ namespace Keel.Core.BootCode;
 /// <summary>Tells whose boot code stands in a sector, by its bytes and the words in it.</summary>
 public static class CodeRecognizer
 {
+    private const int SectorBytes = 512, MarkAt = 0x1FE;
+
     /// <summary>Words that other loaders carry in their first sector, and what they are called.</summary>
     private static readonly (string Words, string Name)[] ForeignMarks =
     [
@@ -31,8 +33,7 @@ public static class CodeRecognizer
     /// <param name="codeAt">Where the parameters end: 54 for NTFS, 5A for FAT32, 3E for FAT12 and FAT16.</param>
     public static CodeReading OfBootSector(ReadOnlySpan<byte> sectors, int codeAt)
     {
-        const int markAt = 0x1FE;
-        var code = sectors[codeAt..markAt];
+        var code = sectors[codeAt..MarkAt];
         if (code.IndexOfAnyExcept((byte)0) < 0) return new CodeReading(CodeOwner.Blank, "none");
         if (Keel(sectors, codeAt) is { } loader) return new CodeReading(CodeOwner.Keel, "keel's", loader);
         if (IsKeelFirst(sectors, codeAt)) return new CodeReading(CodeOwner.Blank, "keel's, its second stage damaged");
@@ -48,22 +49,21 @@ public static class CodeRecognizer
     {
         foreach (var loader in (ReadOnlySpan<LoaderKind>)[LoaderKind.BootManager, LoaderKind.Nt5Loader])
         {
-            foreach (var code in (ReadOnlySpan<byte[]>)[KeelBootCode.Ntfs(loader), KeelBootCode.Fat32(loader)])
-            {
-                var length = Math.Min(code.Length, sectors.Length);
-                if (sectors[codeAt..length].SequenceEqual(code.AsSpan(codeAt, length - codeAt))) return loader;
-            }
+            if (Holds(sectors, codeAt, KeelBootCode.Ntfs(loader)) || Holds(sectors, codeAt, KeelBootCode.Fat32(loader))) return loader;
         }
 
         return null;
     }
 
+    /// <summary>Whether both stages are there; the mark between them is judged elsewhere.</summary>
+    private static bool Holds(ReadOnlySpan<byte> sectors, int codeAt, ReadOnlySpan<byte> code) =>
+        sectors.Length >= code.Length && sectors[codeAt..MarkAt].SequenceEqual(code[codeAt..MarkAt]) && sectors[SectorBytes..code.Length].SequenceEqual(code[SectorBytes..]);
+
     /// <summary>The first sector is keel's; what it would load behind it is not.</summary>
     private static bool IsKeelFirst(ReadOnlySpan<byte> sectors, int codeAt)
     {
-        const int markAt = 0x1FE;
-        return sectors[codeAt..markAt].SequenceEqual(KeelBootCode.Ntfs(LoaderKind.BootManager).AsSpan()[codeAt..markAt])
-            || sectors[codeAt..markAt].SequenceEqual(KeelBootCode.Fat32(LoaderKind.BootManager).AsSpan()[codeAt..markAt]);
+        return sectors[codeAt..MarkAt].SequenceEqual(KeelBootCode.Ntfs(LoaderKind.BootManager).AsSpan()[codeAt..MarkAt])
+            || sectors[codeAt..MarkAt].SequenceEqual(KeelBootCode.Fat32(LoaderKind.BootManager).AsSpan()[codeAt..MarkAt]);
     }
 
     private static bool Looks(ReadOnlySpan<byte> sectors, string name)

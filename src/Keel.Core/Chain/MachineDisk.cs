@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Errors;
 using Keel.Core.Layout;
 using Keel.Core.Volumes;
 
@@ -58,7 +59,10 @@ public sealed class MachineDisk : IDisposable
             file = DiskFile.Open(path, sectorBytes: LargeSectorBytes);
         }
 
-        return new MachineDisk(file.Path, file);
+        if (file.LengthBytes >= file.SectorBytes) return new MachineDisk(file.Path, file);
+        var length = file.LengthBytes;
+        file.Dispose();
+        throw new UnreadableException($"{path} is not a disk.", $"It has {length} bytes, less than one sector.", "Name a whole disk, or a complete image of one.");
     }
 
     public void Dispose()

@@ -12,7 +12,9 @@ internal static class MbrReader
     {
         if (record is null || !IsTable(record))
         {
-            var evidence = record is null ? "the disk is shorter than a sector, or its first sector can't be read" : "the first sector holds no partition table";
+            var evidence = record is null ? "the first sector can't be read"
+                : IsVolume(record) ? "the first sector is that of a volume: this seems to be a partition or an image of one, not a whole disk"
+                : "the first sector holds no partition table";
             return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [new LayoutProblem(LayoutProblemKind.NoTable, evidence)]);
         }
 
@@ -49,6 +51,10 @@ internal static class MbrReader
 
         return used > 0 && (record.HasMark ? odd < used || odd == 0 : odd == 0);
     }
+
+    /// <summary>Whether the name of a file system stands where boot sectors have one.</summary>
+    private static bool IsVolume(MasterBootRecord record) =>
+        record.Code[3..].StartsWith("NTFS    "u8) || record.Code[3..].StartsWith("EXFAT   "u8) || record.Code[0x36..].StartsWith("FAT"u8) || record.Code[0x52..].StartsWith("FAT32"u8);
 
     private static void ReadLogical(IReadableBlocks disk, Partition extended, List<Partition> partitions, List<LayoutProblem> problems)
     {

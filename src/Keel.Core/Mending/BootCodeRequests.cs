@@ -21,7 +21,7 @@ public static class BootCodeRequests
         RefuseForeign(CodeRecognizer.OfMbr(new MasterBootRecord(overlay.ReadBytes(0, MasterBootRecord.Size)).Code), "the master boot record", terms);
         var code = from is null ? KeelBootCode.Mbr() : new MasterBootRecord(from.Overlay.ReadBytes(0, MasterBootRecord.Size)).Code.ToArray();
         RefuseUseless(CodeRecognizer.OfMbr(code), from);
-        return Plan.ForRequest(machine, () => WriteMbrCode.Write(machine, code, findingId: "asked-for"));
+        return Plan.ForRequest(machine, id => WriteMbrCode.Write(machine, code, id));
     }
 
     /// <summary>Moves the active mark.</summary>
@@ -31,7 +31,7 @@ public static class BootCodeRequests
         var volume = VolumeNumbered(machine, number);
         if (volume.Partition.Logical)
             throw new RefusedException($"{volume} can't be made active.", "It is a logical partition, and firmware starts primary ones only.", "Name a primary partition.");
-        return Plan.ForRequest(machine, () => MarkActive.Mark(machine, volume, findingId: "asked-for"));
+        return Plan.ForRequest(machine, id => MarkActive.Mark(machine, volume, id));
     }
 
     /// <summary>New boot code for a volume; its parameters stay, place and geometry are put right.</summary>
@@ -42,16 +42,16 @@ public static class BootCodeRequests
         var volume = VolumeOrSystem(machine, number);
         if (BootSectorCopy.Recognize(volume.Blocks, volume.Kind) is { } reading) RefuseForeign(reading, $"the boot sector of {volume}", terms);
         var code = from is null ? null : CodeOf(from, volume.Kind);
-        return Plan.ForRequest(machine, () => WriteBootSectorCode.Write(volume, loader, code, findingId: "asked-for"));
+        return Plan.ForRequest(machine, id => WriteBootSectorCode.Write(volume, loader, code, id));
     }
 
     /// <summary>A boot sector from its backup copy, or rebuilt from the file system.</summary>
     public static Plan RestoreSector(Machine machine, int? number, RepairTerms terms)
     {
         var volume = VolumeOrSystem(machine, number);
-        return Plan.ForRequest(machine, () =>
+        return Plan.ForRequest(machine, id =>
         {
-            var attempt = RestoreBootSector.Restore(volume, findingId: "asked-for", terms);
+            var attempt = RestoreBootSector.Restore(volume, id, terms);
             return attempt.Step ?? throw new RefusedException($"The boot sector of {volume} was not restored.", attempt.Why, attempt.Todo);
         });
     }

@@ -10,6 +10,11 @@ namespace Keel.Core.Mending;
 /// <param name="After">The walk over the disk as it would be.</param>
 public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnlyList<Step> Steps, IReadOnlyList<Refusal> Refused, Walk After)
 {
+    private const string AskedFor = "asked-for";
+
+    /// <summary>Whether it was asked for outright, and not found by a walk.</summary>
+    public bool IsRequest => Steps.Any(step => step.FindingId == AskedFor);
+
     /// <summary>Makes the plan for a machine: mends the first broken link in the overlay, walks again, and so on until nothing more can be done.</summary>
     public static Plan For(Machine machine, RepairTerms terms)
     {
@@ -39,10 +44,10 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
     }
 
     /// <summary>A plan of one step that was asked for outright.</summary>
-    internal static Plan ForRequest(Machine machine, Func<Step> act)
+    internal static Plan ForRequest(Machine machine, Func<string, Step> act)
     {
         var before = Walk.Of(machine);
-        var step = act();
+        var step = act(AskedFor);
         return new Plan(before, before.Findings, [step], [], Walk.Of(machine));
     }
 

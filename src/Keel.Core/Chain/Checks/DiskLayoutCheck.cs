@@ -6,7 +6,7 @@ namespace Keel.Core.Chain.Checks;
 internal sealed class DiskLayoutCheck : ILinkCheck
 {
     public static readonly FindingKind NoTable = new("table-missing", Link.DiskLayout, Severity.Error, "The disk has no partition table.", Screens.NoBootDevice, Screens.MissingSystem);
-    public static readonly FindingKind Overlap = new("table-overlap", Link.DiskLayout, Severity.Error, "Two partitions overlap.", Screens.InvalidTable, Screens.DiskRead);
+    public static readonly FindingKind Overlap = new("table-overlap", Link.DiskLayout, Severity.Error, "Two partitions overlap.", Screens.MissingSystem, Screens.InvalidTable, Screens.DiskRead);
     public static readonly FindingKind PastEnd = new("table-past-end", Link.DiskLayout, Severity.Error, "A partition ends beyond the disk.", Screens.ErrorLoading, Screens.InvalidTable);
     public static readonly FindingKind BadMark = new("table-bad-mark", Link.DiskLayout, Severity.Error, "A slot of the partition table has an impossible active mark.", Screens.InvalidTable);
     public static readonly FindingKind LogicalDamaged = new("table-logical-damaged", Link.DiskLayout, Severity.Warning, "The chain of logical partitions is damaged.", Screens.NoSuchDevice);

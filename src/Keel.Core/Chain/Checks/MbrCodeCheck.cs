@@ -17,6 +17,7 @@ internal sealed class MbrCodeCheck : ILinkCheck
     public LinkReport Check(Machine machine)
     {
         if (machine.StartDisk.Overlay.TryRead(0, MasterBootRecord.Size) is not { } sector) return LinkReport.Unreached("the first sector can't be read");
+        if (machine.StartDisk.Layout.Scheme != PartitionScheme.Mbr) return LinkReport.Unreached("there is no partition table that the code could read");
         var record = new MasterBootRecord(sector);
         var reading = CodeRecognizer.OfMbr(record.Code);
         var findings = new List<Finding>();

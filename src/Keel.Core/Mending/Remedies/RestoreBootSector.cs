@@ -29,11 +29,13 @@ internal sealed class RestoreBootSector : IRemedy
                 "Make an image of the disk, and have the data recovered from it before anything else.");
         }
 
+        KeelBootCode.Ntfs(LoaderKind.BootManager).AsSpan(NtfsBootSector.CodeAt..NtfsBootSector.MarkAt).CopyTo(rebuilt.AsSpan(NtfsBootSector.CodeAt));
+        volume.Blocks.Write(NtfsBootSector.Size, KeelBootCode.Ntfs(LoaderKind.BootManager).AsSpan(NtfsBootSector.Size));
         BootSectorEditor.WriteSector(volume, FileSystemKind.Ntfs, rebuilt);
         return Attempt.Done(new Step(
             Link.BootSector,
             findingId,
             $"Rebuild the boot sector of {volume} from its $MFT.",
-            [$"sector 0 and the backup copy: parameters as the file system says, new serial number {serial:X16}"]));
+            [$"boot sector and backup copy: parameters as the file system says, new serial number {serial:X16}, new code for the boot manager"]));
     }
 }

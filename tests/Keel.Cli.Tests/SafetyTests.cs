@@ -1,0 +1,128 @@
+using Keel.Tests;
+
+namespace Keel.Cli.Tests;
+
+/// <summary>Nothing is written without consent, and nothing is lost when writing is cut off.</summary>
+public sealed class SafetyTests
+{
+    public static TheoryData<int, string> LookingCommands => new()
+    {
+        { 0, "survey DISK" }, { 1, "diagnose DISK" }, { 1, "diagnose DISK --code c0000034" }, { 1, "mend DISK --preview" }, { 4, "mend DISK" }, { 0, "logbook DISK" },
+        { 0, "mbr show DISK" }, { 0, "sector show DISK" }, { 1, "mbr rewrite DISK --preview" }, { 4, "mbr rewrite DISK" }, { 1, "sector rewrite DISK --preview" }, { 4, "sector restore DISK" },
+        { 4, "mbr activate DISK --volume 2" }, { 2, "undo DISK --yes" }, { 2, "logbook finish DISK" }
+    };
+
+    [Theory, MemberData(nameof(LookingCommands))]
+    public async Task Looking_leaves_no_trace(int exitCode, string command)
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "store-missing");
+        var (hash, time) = (await Images.Hash(disk), File.GetLastWriteTimeUtc(disk));
+        await KeelProgram.Must(exitCode, [.. command.Split(' ').Select(word => word == "DISK" ? disk : word), "--logbook", scratch["logbook"]]);
+        (await Images.Hash(disk)).ShouldBe(hash);
+        File.GetLastWriteTimeUtc(disk).ShouldBe(time);
+        Directory.Exists(scratch["logbook"]).ShouldBeFalse();
+    }
+
+    [Theory]
+    [InlineData("n", 4, false)]
+    [InlineData("s\nn", 4, false)]
+    [InlineData("x\ny", 0, true)]
+    [InlineData("a", 0, true)]
+    public async Task An_answer_at_the_terminal_decides(string answers, int exitCode, bool writes)
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "preferred-dangling");
+        var before = await Images.Hash(disk);
+        var command = $"printf '{answers.Replace("\n", "\\n", StringComparison.Ordinal)}\\n' | script -qec '{KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}' /dev/null";
+        var (code, output, _) = await Tool.Run("bash", "-c", command);
+        code.ShouldBe(exitCode, output);
+        ((await Images.Hash(disk)) != before).ShouldBe(writes, output);
+        if (answers.StartsWith('s')) output.ShouldContain("bytes)");
+    }
+
+    [Fact]
+    public async Task A_step_can_be_declined_and_the_others_agreed_to()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "entry-stale-volume");
+        await Tool.MustAgree("bash", "-c", $"dd if=/dev/zero of={disk} bs=440 count=1 conv=notrunc status=none");
+        var (_, output, _) = await Tool.Run("bash", "-c", $"printf 'n\\ny\\ny\\n' | script -qec '{KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}' /dev/null");
+        output.ShouldContain("mbr-code: Write new code");
+        var left = await KeelProgram.Json(1, "diagnose", disk);
+        left.GetProperty("findings").EnumerateArray().Select(finding => finding.GetProperty("id").GetString()).ShouldBe(["mbr-code-wiped"]);
+    }
+
+    [Fact]
+    public async Task A_killed_repair_is_undone_or_finished()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "store-truncated");
+        var old = await Images.Hash(disk);
+        var states = new HashSet<string>();
+        for (var delay = 0; delay < 36; delay++)
+        {
+            var logbook = scratch[$"logbook{delay}"];
+            await Tool.Run("bash", "-c", $"{KeelProgram.Path} mend {disk} --yes --logbook {logbook} >/dev/null 2>&1 & sleep 0.0{delay:00}; kill -9 $! 2>/dev/null; wait");
+            var records = (await KeelProgram.Json(0, "logbook", disk, "--logbook", logbook)).GetProperty("records");
+            if (records.GetArrayLength() == 0)
+            {
+                (await Images.Hash(disk)).ShouldBe(old);
+                continue;
+            }
+
+            var state = records[0].GetProperty("state").GetString()!;
+            states.Add(state);
+            if (state == "writing")
+            {
+                await KeelProgram.Must(5, "mend", disk, "--yes", "--logbook", logbook);
+                if (delay % 2 == 0) await KeelProgram.Must(0, "logbook", "finish", disk, "--logbook", logbook);
+            }
+
+            if (state == "done" || delay % 2 == 0) (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
+            await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", logbook);
+            (await Images.Hash(disk)).ShouldBe(old);
+        }
+
+        states.ShouldContain("done");
+    }
+
+    [Fact]
+    public async Task Undo_refuses_where_somebody_else_has_written_since()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "mbr-code-wiped");
+        await KeelProgram.Must(0, "mend", disk, "--yes", "--logbook", scratch["logbook"]);
+        await Tool.MustAgree("bash", "-c", $"printf X | dd of={disk} bs=1 seek=9 conv=notrunc status=none");
+        var (code, _, error) = await KeelProgram.Run("undo", disk, "--yes", "--logbook", scratch["logbook"]);
+        code.ShouldBe(4);
+        error.ShouldContain("byte 0");
+        await KeelProgram.Must(0, "undo", disk, "--yes", "--even-if-changed", "--logbook", scratch["logbook"]);
+    }
+
+    [Fact]
+    public async Task An_unclean_volume_is_looked_at_and_not_written()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "store-missing");
+        await using (var image = File.Open(disk, FileMode.Open))
+        {
+            // Record 3, $Volume, in $MFT (cluster 4) and in its mirror (cluster 8191): the flags in its attribute 70.
+            foreach (var cluster in (int[])[4, 8191])
+            {
+                var start = (1024 * 1024) + (cluster * 4096) + (3 * 1024);
+                var record = new byte[1024];
+                image.Position = start;
+                image.ReadExactly(record);
+                int at = BitConverter.ToUInt16(record, 0x14);
+                while (BitConverter.ToUInt32(record, at) != 0x70) at += (int)BitConverter.ToUInt32(record, at + 4);
+                image.Position = start + at + BitConverter.ToUInt16(record, at + 0x14) + 10;
+                image.WriteByte(1);
+            }
+        }
+
+        var (code, output, _) = await KeelProgram.Run("mend", disk, "--yes", "--logbook", scratch["logbook"]);
+        code.ShouldBe(1);
+        output.ShouldContain("not in a state to be written");
+    }
+}
