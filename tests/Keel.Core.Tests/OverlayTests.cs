@@ -1,0 +1,61 @@
+using CsCheck;
+using Keel.Core.Blocks;
+using Keel.Core.Errors;
+
+namespace Keel.Core.Tests;
+
+/// <summary>The overlay behaves as a disk would, and the disk below never changes.</summary>
+public sealed class OverlayTests
+{
+    private const int DiskBytes = 50_000;
+
+    [Fact]
+    public void Reads_and_changes_are_those_of_a_plain_array() =>
+        Gen.Select(Gen.Int[0, DiskBytes - 1], Gen.Byte.Array[1, 9000]).Array[1, 12].Sample(writes =>
+        {
+            var original = new byte[DiskBytes];
+            new Random(5).NextBytes(original);
+            var model = original.ToArray();
+            var overlay = new Overlay(new CachedBlocks(new MemoryBlocks(original.ToArray())));
+            foreach (var (at, data) in writes)
+            {
+                var part = data.AsSpan(0, Math.Min(data.Length, DiskBytes - at));
+                part.CopyTo(model.AsSpan(at));
+                overlay.Write(at, part);
+            }
+
+            overlay.ReadBytes(0, DiskBytes).ShouldBe(model);
+            overlay.Disk.ReadBytes(0, DiskBytes).ShouldBe(original);
+            var rebuilt = original.ToArray();
+            foreach (var range in overlay.Changes()) model.AsSpan((int)range.Start, (int)range.Length).CopyTo(rebuilt.AsSpan((int)range.Start));
+            rebuilt.ShouldBe(model);
+        });
+
+    [Fact]
+    public void Writing_the_same_bytes_is_no_change_and_a_saved_state_comes_back()
+    {
+        var overlay = new Overlay(new MemoryBlocks(new byte[DiskBytes]));
+        overlay.Write(1000, new byte[600]);
+        overlay.Changes().ShouldBeEmpty();
+        overlay.Write(0, [1]);
+        var saved = overlay.Save();
+        overlay.Write(0, [2]);
+        overlay.Write(30_000, [3]);
+        overlay.Restore(saved);
+        overlay.Changes().ShouldBe([new ByteRange(0, 512)]);
+        overlay.ReadBytes(0, 1).ShouldBe([1]);
+    }
+
+    [Theory]
+    [InlineData(-1, 1)]
+    [InlineData(DiskBytes, 1)]
+    [InlineData(DiskBytes - 1, 2)]
+    [InlineData(long.MaxValue, 1)]
+    public void Places_beyond_the_end_are_refused(long at, int count)
+    {
+        var overlay = new Overlay(new CachedBlocks(new MemoryBlocks(new byte[DiskBytes])));
+        Should.Throw<UnreadableException>(() => overlay.Read(at, new byte[count]));
+        Should.Throw<UnreadableException>(() => overlay.Write(at, new byte[count]));
+        Should.Throw<UnreadableException>(() => new Slice(overlay, new ByteRange(100, 1000)).Read(1000, new byte[1]));
+    }
+}
