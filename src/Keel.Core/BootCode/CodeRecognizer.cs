@@ -77,7 +77,7 @@ public static class CodeRecognizer
 
     /// <summary>Its first sector has no name in it, but its versions share these words.</summary>
     private static bool IsSyslinuxMbr(ReadOnlySpan<byte> code) =>
-        code.IndexOf("Multiple active partitions"u8) >= 0 && (code.IndexOf("Operating system load error"u8) >= 0 || code.IndexOf("Disk error"u8) >= 0);
+        code.IndexOf("Operating system load error"u8) >= 0 || (code.IndexOf("Multiple active partitions"u8) >= 0 && code.IndexOf("Disk error"u8) >= 0);
 
     private static string? Mark(ReadOnlySpan<byte> code, (string Words, string Name)[] marks)
     {

@@ -10,13 +10,14 @@ internal static class Formatter
     private const int CopyBytes = 64 * 1024;
 
     /// <summary>Formats a range of an image as NTFS. Works beside the image in a temporary file, since mkntfs takes whole files only.</summary>
-    public static void Ntfs(DiskFile image, ByteRange range, string label, int clusterBytes)
+    /// <param name="recordSectorBytes">The sector size that mkntfs is told; file records are at least as large.</param>
+    public static void Ntfs(DiskFile image, ByteRange range, string label, int clusterBytes, int recordSectorBytes = 512)
     {
         var temporary = image.Path + ".volume";
         try
         {
             using (var file = File.Create(temporary)) file.SetLength(range.Length);
-            Run("mkntfs", "-F", "-Q", "-q", "-s", $"{image.SectorBytes}", "-p", $"{range.Start / image.SectorBytes}", "-H", "255", "-S", "63", "-c", $"{clusterBytes}", "-L", label, temporary);
+            Run("mkntfs", "-F", "-Q", "-q", "-s", $"{recordSectorBytes}", "-p", $"{range.Start / image.SectorBytes}", "-H", "255", "-S", "63", "-c", $"{clusterBytes}", "-L", label, temporary);
             using var volume = DiskFile.Open(temporary);
             CopySparse(volume, image, range.Start);
         }

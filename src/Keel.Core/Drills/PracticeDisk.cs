@@ -49,7 +49,7 @@ public static class PracticeDisk
     }
 
     /// <summary>Runs a change in an overlay and writes what came of it into the image, which is nobody's disk.</summary>
-    private static void Change(string path, Action<Machine> change)
+    internal static void Change(string path, Action<Machine> change)
     {
         var changed = new List<(long Start, byte[] Bytes)>();
         using (var machine = Machine.Open(path))

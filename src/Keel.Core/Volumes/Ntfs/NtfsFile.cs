@@ -8,6 +8,9 @@ namespace Keel.Core.Volumes.Ntfs;
 internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
 {
     public const uint DataType = 0x80, VolumeInformationType = 0x70;
+
+    /// <summary>In larger pieces the library gives up on a volume whose free space is in crumbs.</summary>
+    private const int PieceBytes = 4 * 1024;
     public const int SizeAt = 56;                               // struct _ntfs_attr: …, allocated_size, data_size
     private readonly NtfsLibrary library;
     private readonly NtfsInode inode;
@@ -44,7 +47,7 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
         {
             fixed (byte* start = contents[done..])
             {
-                var count = library.AttrPwrite(attribute, done, contents.Length - done, start);
+                var count = library.AttrPwrite(attribute, done, Math.Min(PieceBytes, contents.Length - done), start);
                 if (count <= 0) throw Failed("written");
                 done += (int)count;
             }
