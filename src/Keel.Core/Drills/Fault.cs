@@ -8,4 +8,8 @@ namespace Keel.Core.Drills;
 /// <param name="Caller">Who called, from which machine.</param>
 /// <param name="Words">What the caller says.</param>
 /// <param name="Apply">What it does to a sound disk, in the overlay.</param>
-public sealed record Fault(string Id, string Ticket, string Caller, string Words, Action<Machine> Apply);
+public sealed record Fault(string Id, string Ticket, string Caller, string Words, Action<Machine> Apply)
+{
+    /// <summary>The disk has a GPT and an EFI system partition.</summary>
+    public bool OnGpt { get; init; }
+}

@@ -4,7 +4,7 @@ using Keel.Core.Errors;
 
 namespace Keel.Core.Drills;
 
-/// <summary>Puts a new file system on a part of an image, with mkntfs.</summary>
+/// <summary>Puts a new file system on a part of an image, with mkntfs or mkfs.fat.</summary>
 internal static class Formatter
 {
     private const int CopyBytes = 64 * 1024;
@@ -13,11 +13,21 @@ internal static class Formatter
     /// <param name="recordSectorBytes">The sector size that mkntfs is told; file records are at least as large.</param>
     public static void Ntfs(DiskFile image, ByteRange range, string label, int clusterBytes, int recordSectorBytes = 512)
     {
+        FormatBeside(image, range, file =>
+            Run("mkntfs", "ntfs-3g", "-F", "-Q", "-q", "-s", $"{recordSectorBytes}", "-p", $"{range.Start / image.SectorBytes}", "-H", "255", "-S", "63", "-c", $"{clusterBytes}", "-L", label, file));
+    }
+
+    /// <summary>Formats a range of an image as FAT32, with mkfs.fat.</summary>
+    public static void Fat32(DiskFile image, ByteRange range, string label) =>
+        FormatBeside(image, range, file => Run("mkfs.fat", "dosfstools", "-F", "32", "-s", "1", "-h", $"{range.Start / image.SectorBytes}", "-n", label, file));
+
+    private static void FormatBeside(DiskFile image, ByteRange range, Action<string> format)
+    {
         var temporary = image.Path + ".volume";
         try
         {
             using (var file = File.Create(temporary)) file.SetLength(range.Length);
-            Run("mkntfs", "-F", "-Q", "-q", "-s", $"{recordSectorBytes}", "-p", $"{range.Start / image.SectorBytes}", "-H", "255", "-S", "63", "-c", $"{clusterBytes}", "-L", label, temporary);
+            format(temporary);
             using var volume = DiskFile.Open(temporary);
             CopySparse(volume, image, range.Start);
         }
@@ -39,7 +49,7 @@ internal static class Formatter
         }
     }
 
-    private static void Run(string program, params string[] arguments)
+    private static void Run(string program, string package, params string[] arguments)
     {
         var start = new ProcessStartInfo(program, arguments) { UseShellExecute = false, RedirectStandardError = true, RedirectStandardOutput = true };
         start.Environment["PATH"] = $"{Environment.GetEnvironmentVariable("PATH")}:/usr/sbin:/sbin";
@@ -54,7 +64,7 @@ internal static class Formatter
         }
         catch (System.ComponentModel.Win32Exception e)
         {
-            throw new UnreadableException("The practice disk could not be made.", $"The program {program} is not installed.", "Install it (on Debian: apt install ntfs-3g) and run the same command again.", e);
+            throw new UnreadableException("The practice disk could not be made.", $"The program {program} is not installed.", $"Install it (on Debian: apt install {package}) and run the same command again.", e);
         }
     }
 }

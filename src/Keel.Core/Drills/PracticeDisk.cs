@@ -26,14 +26,8 @@ public static class PracticeDisk
         try
         {
             using (var file = File.Create(path)) file.SetLength(DiskBytes);
-            using (var image = DiskFile.Open(path, forWriting: true))
-            {
-                WriteTable(image, spec);
-                Formatter.Ntfs(image, SystemRange, "System", spec.SystemClusterBytes);
-                Formatter.Ntfs(image, WindowsRange, "Brackwater OS", 4096);
-            }
-
-            Change(path, machine => Fill(machine, spec));
+            using (var image = DiskFile.Open(path, forWriting: true)) Format(image, spec, fault.OnGpt);
+            Change(path, machine => Fill(machine, spec, fault.OnGpt));
             Change(path, fault.Apply);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -63,6 +57,22 @@ public static class PracticeDisk
         foreach (var (start, bytes) in changed) image.Write(start, bytes);
     }
 
+    private static void Format(DiskFile image, PracticeSpec spec, bool onGpt)
+    {
+        if (onGpt)
+        {
+            PracticeGpt.Write(image, SystemRange, WindowsRange);
+            Formatter.Fat32(image, SystemRange, "SYSTEM");
+        }
+        else
+        {
+            WriteTable(image, spec);
+            Formatter.Ntfs(image, SystemRange, "System", spec.SystemClusterBytes);
+        }
+
+        Formatter.Ntfs(image, WindowsRange, "Brackwater OS", 4096);
+    }
+
     private static void WriteTable(DiskFile image, PracticeSpec spec)
     {
         var record = new MasterBootRecord(new byte[MasterBootRecord.Size]) { Signature = spec.DiskSignature, HasMark = true };
@@ -75,12 +85,13 @@ public static class PracticeDisk
     private static PartitionSlot Slot(ByteRange range, int sectorBytes, bool active) =>
         new(active ? PartitionSlot.ActiveMark : (byte)0, PartitionTypes.Ntfs, (uint)(range.Start / sectorBytes), (uint)(range.Length / sectorBytes));
 
-    private static void Fill(Machine machine, PracticeSpec spec)
+    private static void Fill(Machine machine, PracticeSpec spec, bool onGpt)
     {
-        var system = machine.Volumes.First(volume => volume.Number == SystemNumber);
         var windows = machine.Volumes.First(volume => volume.Number == WindowsNumber);
         var version = $"10.0.{spec.Build}.1";
         WriteWindows(windows, spec, version, machine.StartDisk.Volumes);
+        if (onGpt) return;                                       // files of an EFI system partition are not written yet
+        var system = machine.Volumes.First(volume => volume.Number == SystemNumber);
         var ids = new Random(42);
         Guid NewId()
         {

@@ -6,7 +6,7 @@ namespace Keel.Core.Mending;
 /// <summary>Every remedy there is.</summary>
 internal static class AllRemedies
 {
-    private static readonly IRemedy[] All = 
+    private static readonly IRemedy[] All =
     [
         new CorrectTable(), new MendGpt(), new WriteMbrCode(), new MarkActive(), new RestoreBootSector(), new WriteBootSectorCode(), new CorrectHiddenSectors(),
         new RebuildStore(), new RepointEntries(), new ChoosePreferred()
