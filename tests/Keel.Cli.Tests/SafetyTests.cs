@@ -60,7 +60,7 @@ public sealed class SafetyTests
         var disk = await KeelProgram.Practice(scratch, "store-truncated");
         var old = await Images.Hash(disk);
         var states = new HashSet<string>();
-        for (var delay = 0; delay < 36; delay++)
+        for (var delay = 2; delay < 40; delay += 2)
         {
             var logbook = scratch[$"logbook{delay}"];
             await Tool.Run("bash", "-c", $"{KeelProgram.Path} mend {disk} --yes --logbook {logbook} >/dev/null 2>&1 & sleep 0.0{delay:00}; kill -9 $! 2>/dev/null; wait");
@@ -76,10 +76,10 @@ public sealed class SafetyTests
             if (state == "writing")
             {
                 await KeelProgram.Must(5, "mend", disk, "--yes", "--logbook", logbook);
-                if (delay % 2 == 0) await KeelProgram.Must(0, "logbook", "finish", disk, "--logbook", logbook);
+                if (delay % 4 == 0) await KeelProgram.Must(0, "logbook", "finish", disk, "--logbook", logbook);
             }
 
-            if (state == "done" || delay % 2 == 0) (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
+            if (state == "done" || delay % 4 == 0) (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
             await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", logbook);
             (await Images.Hash(disk)).ShouldBe(old);
         }
@@ -124,5 +124,47 @@ public sealed class SafetyTests
         var (code, output, _) = await KeelProgram.Run("mend", disk, "--yes", "--logbook", scratch["logbook"]);
         code.ShouldBe(1);
         output.ShouldContain("not in a state to be written");
+    }
+
+    [Fact]
+    public async Task A_block_device_is_mended_like_an_image()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "store-missing");
+        var (made, loop, _) = await Tool.Run("losetup", "--find", "--show", disk);
+        Assert.SkipWhen(made != 0, "no loop devices here");
+        try
+        {
+            (await KeelProgram.Json(0, "survey", loop.Trim())).GetProperty("disks")[0].GetProperty("size").GetInt64().ShouldBe(new FileInfo(disk).Length);
+            await KeelProgram.Must(0, "mend", loop.Trim(), "--yes", "--logbook", scratch["logbook"]);
+            (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
+            await KeelProgram.Must(0, "undo", loop.Trim(), "--yes", "--logbook", scratch["logbook"]);
+        }
+        finally
+        {
+            await Tool.Run("losetup", "--detach", loop.Trim());
+        }
+    }
+
+    [Fact]
+    public async Task A_disk_in_use_is_refused()
+    {
+        using var scratch = new Scratch();
+        var (image, folder) = (scratch["disk"], scratch["mounted"]);
+        var make = $"truncate -s 20M {image}; echo '2048,,83,*' | sfdisk -q {image}; mkdir {folder}; l=$(losetup -f --show -o 1048576 {image}) && mkfs.ext4 -q $l && mount $l {folder} && echo $l";
+        var (made, loop, _) = await Tool.Run("bash", "-c", make);
+        Assert.SkipWhen(made != 0, "nothing can be mounted here");
+        try
+        {
+            var before = await Images.Hash(image);
+            var (code, _, error) = await KeelProgram.Run("mbr", "rewrite", image, "--yes", "--logbook", scratch["logbook"]);
+            code.ShouldBe(4);
+            error.ShouldContain($"mounted at {folder}");
+            (await Images.Hash(image)).ShouldBe(before);
+        }
+        finally
+        {
+            await Tool.Run("bash", "-c", $"umount {folder}; losetup --detach {loop.Trim()}");
+        }
     }
 }

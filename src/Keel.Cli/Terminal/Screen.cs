@@ -82,9 +82,13 @@ internal sealed class Screen
     /// <summary>What happened, why, and what to do.</summary>
     public void Error(KeelException error)
     {
-        messages.MarkupLine(Styled("keel: ", "bold red") + Markup.Escape(Escape(error.What)));
-        if (error.Why.Length > 0) messages.MarkupLine("      " + Markup.Escape(Escape(error.Why)));
-        if (error.Todo.Length > 0) messages.MarkupLine("      " + Markup.Escape(Escape(error.Todo)));
+        const string sign = "keel: ";
+        var isFirst = true;
+        foreach (var line in new[] { error.What, error.Why, error.Todo }.Where(text => text.Length > 0).SelectMany(text => Wrap(Escape(text), Width - sign.Length)))
+        {
+            messages.MarkupLine((isFirst ? Styled(sign, "bold red") : new string(' ', sign.Length)) + Markup.Escape(line));
+            isFirst = false;
+        }
     }
 
     /// <summary>Asks a question on standard error and gives the first letter of the answer.</summary>

@@ -56,7 +56,7 @@ internal sealed class DiagnoseView(Screen screen)
     }
 
     /// <summary>The steps, and what is left as it is.</summary>
-    public void ShowPlan(Plan plan)
+    public void ShowPlan(Plan plan, bool withInstallations = false)
     {
         if (plan.Steps.Count > 0)
         {
@@ -64,7 +64,7 @@ internal sealed class DiagnoseView(Screen screen)
             foreach (var (step, number) in plan.Steps.Select((step, index) => (step, index + 1)))
             {
                 screen.Paragraph($"{number}. {step.Link.Id()}: {step.Summary}", indent: 2, hang: 3);
-                foreach (var detail in step.Details.Where(detail => !IsInstallationLine(detail))) screen.Paragraph(detail, indent: 5, style: "grey", hang: 2);
+                foreach (var detail in step.Details.Where(detail => withInstallations || !IsInstallationLine(detail))) screen.Paragraph(detail.TrimStart(), indent: 5 + detail.Length - detail.TrimStart().Length, style: "grey", hang: 2);
             }
         }
 
@@ -118,7 +118,8 @@ internal sealed class DiagnoseView(Screen screen)
 
     private void ShowInstallations(Diagnosis diagnosis)
     {
-        screen.Heading($"Installations found: {diagnosis.Installations.Count}");
+        if (diagnosis.Plan.Findings.Count == 0) screen.Line();
+        screen.Paragraph($"Installations found: {diagnosis.Installations.Count}", style: "bold");
         foreach (var (found, listed) in diagnosis.Installations)
             screen.Paragraph($"{found}{(found.Build > 0 ? $", build {found.Build}" : "")} - {(listed ? "already listed" : "not listed in the store")}", indent: 2, hang: 2);
     }

@@ -23,7 +23,7 @@ internal sealed class MendView(Screen screen)
         if (!preview && diagnosis.Plan.Steps.Count > 0)
         {
             inner.ShowAnswer(diagnosis);
-            inner.ShowPlan(diagnosis.Plan);
+            inner.ShowPlan(diagnosis.Plan, withInstallations: true);
             return;
         }
 
@@ -52,6 +52,7 @@ internal sealed class MendView(Screen screen)
         inner.ShowAnswer(after);
         inner.ShowChain(after.Plan.Before);
         screen.Line();
-        screen.Paragraph($"Saved as repair {record!.Document.Id}. To take it back: keel undo {diagnosis.Machine.StartDisk.Path}");
+        screen.Paragraph($"Saved as repair {record!.Document.Id}. To take it back:");
+        screen.Paragraph($"keel undo {diagnosis.Machine.StartDisk.Path}", indent: 2);
     }
 }

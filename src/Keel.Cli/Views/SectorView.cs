@@ -32,7 +32,7 @@ internal sealed class SectorView(Screen screen)
         var differing = report.Fields.Count(field => field.Differs);
         var name = char.ToUpperInvariant($"{volume}"[0]) + $"{volume}"[1..];
         screen.Paragraph(
-            differing == 0 ? $"{name}: the boot sector agrees with its backup copy, the table and the file system." : $"{name}: {differing} field{(differing == 1 ? "" : "s")} of the boot sector differ from what other places say.",
+            differing == 0 ? $"{name}: the boot sector agrees with its backup copy, the table and the file system." : $"{name}: {differing} field{(differing == 1 ? " of the boot sector differs" : "s of the boot sector differ")} from what other places say.",
             style: differing == 0 ? "green" : "red");
         if (!isChosen) screen.Paragraph($"It was taken because {machine.SystemVolumeReason}.");
         if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) screen.Paragraph(reason);

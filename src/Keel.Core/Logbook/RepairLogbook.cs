@@ -68,18 +68,19 @@ public sealed class RepairLogbook(string folder)
     /// <exception cref="RefusedException">Another program holds it.</exception>
     internal IDisposable Hold()
     {
+        const int heldByAnother = 11;                           // EWOULDBLOCK
         try
         {
             Directory.CreateDirectory(RecordsFolder);
             return new FileStream(System.IO.Path.Combine(Path, "lock"), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
         }
-        catch (UnauthorizedAccessException e)
+        catch (IOException e) when (e.HResult == heldByAnother)
+        {
+            throw new RefusedException("Another keel is writing, and nothing was written by this one.", $"It holds the logbook in {Path}.", "Wait for it to end, and run the same command again.");
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             throw new UnreadableException("The way back could not be saved, and nothing was written to the disk.", $"The logbook in {Path} can't be written: {e.Message}", "Make room there, or name another folder with --logbook.", e);
-        }
-        catch (IOException e)
-        {
-            throw new RefusedException("The logbook can't be held, and nothing was written.", e.Message, "Wait for the other keel to end; or name a folder that can be written with --logbook.");
         }
     }
 

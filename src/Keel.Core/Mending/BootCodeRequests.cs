@@ -70,6 +70,8 @@ public static class BootCodeRequests
     {
         if (NoBootCodeReason(machine) is { } reason)
             throw new RefusedException("Nothing was written.", reason, "Look at the boot manager and the store instead: keel diagnose DISK");
+        if (machine.StartDisk.Layout.Scheme == PartitionScheme.None)
+            throw new RefusedException("Nothing was written.", $"{machine.StartDisk.Path} has no partition table: {machine.StartDisk.Layout.Problems[0].Evidence}.", "Name the whole disk; where it is one, its table comes first.");
     }
 
     private static DiskVolume VolumeNumbered(Machine machine, int number) =>
