@@ -57,6 +57,17 @@ public sealed class HiveTests
             Hive.Open(HiveWriter.Write(root, minor)).Root.Find(@"SERVICES\driver617")!.Value("start")!.AsNumber().ShouldBe(617u);
     }
 
+    [Theory]
+    [InlineData(3)]
+    [InlineData(5)]
+    public void A_large_value_that_begins_like_a_list_of_pieces_is_itself(uint minor)
+    {
+        var data = new byte[20_000];
+        "db"u8.CopyTo(data);
+        var root = new HiveNode("Root").Set(HiveValue.OfBinary("Chart", data));
+        Hive.Open(HiveWriter.Write(root, minor)).Root.Value("Chart")!.Data.ShouldBe(data);
+    }
+
     [Fact]
     public void Damage_is_survived()
     {

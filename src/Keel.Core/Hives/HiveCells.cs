@@ -98,7 +98,7 @@ internal static class HiveCells
         if (size == 0) return [];
         if (size > ValueLimitBytes) throw new HiveDamagedException($"The value data at {offset:x} claims {size} bytes.");
         var cell = hive.Cell(offset);
-        if (size > PieceBytes && cell.Length >= 8 && cell[0] == 'd' && cell[1] == 'b') return ReadPieces(hive, cell, size);
+        if (cell.Length < size && size > PieceBytes && cell.Length >= 8 && cell[0] == 'd' && cell[1] == 'b') return ReadPieces(hive, cell, size);
         if (cell.Length < size) throw new HiveDamagedException($"The value data at {offset:x} is shorter than its value says.");
         return cell.AsSpan(0, (int)size).ToArray();
     }
