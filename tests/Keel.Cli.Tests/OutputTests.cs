@@ -103,4 +103,55 @@ public sealed class OutputTests
         code.ShouldBe(2);
         error.ShouldContain(words);
     }
+
+    [Theory]
+    [InlineData("/usr/lib/syslinux/mbr/mbr.bin", "SYSLINUX")]
+    [InlineData("/usr/lib/grub/i386-pc/boot.img", "GRUB")]
+    public async Task Another_loaders_code_is_not_overwritten_unasked(string code, string name)
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "none");
+        await Tool.MustAgree("dd", $"if={code}", $"of={disk}", "bs=440", "count=1", "conv=notrunc", "status=none");
+        var before = await Images.Hash(disk);
+        foreach (var command in (string[])["mend", "mbr rewrite"]) (await KeelProgram.Run([.. command.Split(' '), disk, "--yes", "--logbook", scratch["logbook"]])).ExitCode.ShouldBe(command == "mend" ? 1 : 4);
+        (await Images.Hash(disk)).ShouldBe(before);
+        (await KeelProgram.Must(0, "mbr", "show", disk)).ShouldContain(name);
+        await KeelProgram.Must(0, "mbr", "rewrite", disk, "--yes", "--replace-foreign", "--logbook", scratch["logbook"]);
+        (await Emulator.Reaches(disk)).ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task Boot_code_comes_from_another_disk_where_one_is_named()
+    {
+        using var scratch = new Scratch();
+        var healthy = await KeelProgram.Practice(scratch, "none", "healthy.img");
+        var disk = await KeelProgram.Practice(scratch, "mbr-code-wiped");
+        await KeelProgram.Must(0, "mbr", "rewrite", disk, "--from", healthy, "--yes", "--logbook", scratch["logbook"]);
+        await KeelProgram.Must(0, "sector", "rewrite", disk, "--from", healthy, "--yes", "--logbook", scratch["logbook"]);
+        (await Emulator.Reaches(disk)).ShouldBeTrue();
+        var wiped = await KeelProgram.Practice(scratch, "mbr-code-wiped", "wiped.img");
+        var (code, _, error) = await KeelProgram.Run("mbr", "rewrite", disk, "--from", wiped, "--yes", "--logbook", scratch["logbook"]);
+        code.ShouldBe(4);
+        error.ShouldContain("no healthy boot code");
+    }
+
+    [Fact]
+    public async Task The_active_mark_moves_where_it_is_told_and_not_to_a_volume_that_is_not_there()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "table-active-wrong");
+        await KeelProgram.Must(0, "mbr", "activate", disk, "--volume", "1", "--yes", "--logbook", scratch["logbook"]);
+        (await Emulator.Reaches(disk)).ShouldBeTrue();
+        await KeelProgram.Must(2, "mbr", "activate", disk, "--volume", "7", "--yes", "--logbook", scratch["logbook"]);
+    }
+
+    [Fact]
+    public async Task Boot_code_for_the_older_loader_is_written_when_asked()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "none");
+        await KeelProgram.Must(1, "sector", "rewrite", disk, "--for", "nt5", "--yes", "--logbook", scratch["logbook"]);
+        (await KeelProgram.Json(0, "sector", "show", disk)).GetProperty("looksFor").GetString().ShouldBe("NTLDR");
+        (await Emulator.Start(disk, screenToSerial: true, until: "not found")).ShouldContain("keel: NTLDR not found");
+    }
 }

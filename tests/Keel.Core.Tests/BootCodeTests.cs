@@ -198,6 +198,50 @@ public sealed class BootCodeTests
         (await Emulator.Start(scratch["disk"], screenToSerial: true, until: "not found")).ShouldContain("keel: BOOTMGR not found");
     }
 
+    [Theory]
+    [InlineData(true, false)]
+    [InlineData(false, false)]
+    [InlineData(false, true)]
+    public async Task A_lost_boot_sector_comes_back_and_starts(bool fat, bool copyToo)
+    {
+        using var scratch = new Scratch();
+        var disk = fat ? await StartableDisk.Fat32(scratch, "disk", 4096) : StartableDisk.Ntfs(scratch, "disk");
+        Lose(disk, fat, copyToo);
+        if (fat)
+        {
+            Restore(disk);
+            (await Emulator.Reaches(disk)).ShouldBeTrue();
+            Lose(disk, fat, copyToo: true);
+        }
+
+        Restore(disk);
+        (await Emulator.Reaches(disk)).ShouldBeTrue();
+        await Tool.MustAgree("sh", "-c", $"dd if={disk} of={scratch["volume"]} bs=1M skip=1 conv=sparse status=none; truncate -s -1M {scratch["volume"]}; {(fat ? "fsck.fat" : "ntfsfix")} -n {scratch["volume"]}");
+    }
+
+    [Fact]
+    public async Task Fields_that_differ_are_named()
+    {
+        using var scratch = new Scratch();
+        foreach (var disk in (string[])[StartableDisk.Ntfs(scratch, "ntfs"), await StartableDisk.Fat32(scratch, "fat", 4096)])
+        {
+            using (var machine = Chain.Machine.Open(disk)) BootSectorReport.Of(machine.Volumes.Single()).Fields.ShouldAllBe(field => !field.Differs);
+            PracticeDisk.Change(disk, machine => machine.Volumes.Single().Blocks.Write(NtfsBootSector.HeadsAt, [7, 0]));
+            using (var machine = Chain.Machine.Open(disk)) BootSectorReport.Of(machine.Volumes.Single()).Fields.Where(field => field.Differs).Select(field => (field.Name, field.Here)).ShouldBe([("heads", "7")]);
+        }
+    }
+
+    private static void Lose(string disk, bool fat, bool copyToo) => PracticeDisk.Change(disk, machine =>
+    {
+        var blocks = machine.Volumes.Single().Blocks;
+        var copy = fat ? 6 * 512 : blocks.LengthBytes - 512;
+        blocks.Write(0, new byte[512]);
+        if (copyToo) blocks.Write(copy, new byte[512]);
+    });
+
+    private static void Restore(string disk) => PracticeDisk.Change(disk, machine =>
+        Mending.BootCodeRequests.RestoreSector(machine, 1, Mending.RepairTerms.Usual).Steps.ShouldHaveSingleItem());
+
     private static void Spoil(byte[] volume, string fault)
     {
         var mft = 16384;

@@ -48,11 +48,18 @@ internal sealed class MendView(Screen screen)
             return;
         }
 
+        if (record is null)
+        {
+            screen.Line();
+            screen.Paragraph("The disk holds exactly this already; nothing was written.");
+            return;
+        }
+
         screen.Heading(after.Plan.Before.Verdict == Verdict.Broken ? "Written, and read back" : "Mended: written, read back, and walked again");
         inner.ShowAnswer(after);
         inner.ShowChain(after.Plan.Before);
         screen.Line();
-        screen.Paragraph($"Saved as repair {record!.Document.Id}. To take it back:");
+        screen.Paragraph($"Saved as repair {record.Document.Id}. To take it back:");
         screen.Paragraph($"keel undo {diagnosis.Machine.StartDisk.Path}", indent: 2);
     }
 }

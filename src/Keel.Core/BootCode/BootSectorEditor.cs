@@ -50,6 +50,19 @@ public static class BootSectorEditor
         WriteFirst(volume, kind, sector);
     }
 
+    /// <summary>Writes rebuilt parameters with boot code.</summary>
+    internal static void WriteRebuilt(DiskVolume volume, FileSystemKind kind, byte[] sector, ReadOnlySpan<byte> code)
+    {
+        var codeAt = BootSectorCopy.CodeAt(kind);
+        code[codeAt..MarkAt].CopyTo(sector.AsSpan(codeAt));
+        SetPlace(volume, sector);
+        if (kind == FileSystemKind.Ntfs)
+            volume.Blocks.Write(SectorBytes, code[SectorBytes..]);
+        else
+            WriteSecondStage(volume, sector, code[SectorBytes..]);
+        WriteFirst(volume, kind, sector);
+    }
+
     private static void SetPlace(DiskVolume volume, Span<byte> sector)
     {
         var hidden = volume.Partition.Range.Start / volume.Blocks.SectorBytes;

@@ -43,6 +43,9 @@ public static class BootSectorRescue
         return sector;
     }
 
+    /// <summary>A FAT32 boot sector without code, its parameters read from where the FATs stand; null where none are found.</summary>
+    public static byte[]? RebuildFat32(DiskVolume volume, uint serial) => FatRebuild.Sector(volume.Blocks, serial);
+
     /// <summary>Clusters where it is a whole number of them, else a negative power of two.</summary>
     private static byte Unit(int bytes, int clusterBytes) => bytes >= clusterBytes ? (byte)(bytes / clusterBytes) : (byte)-int.Log2(bytes);
 }

@@ -13,8 +13,8 @@ public readonly record struct EntryId(Guid Value)
     public static readonly EntryId DebuggerSettings = Of("4636856e-540f-4170-a130-a84776f4c654");
     public static readonly EntryId SerialSettings = Of("0ce4991b-e6b3-4b16-b23c-5e0d9250e5d9");
     public static readonly EntryId BadMemorySettings = Of("5189b25c-5558-4bf2-bca4-289b11bd29e2");
-    public static readonly EntryId HypervisorSettings = Of("7ff607e0-4395-11db-b0de-0800200c9a66");
-    public static readonly EntryId RamdiskOptions = Of("ae5534e0-a924-466c-b836-758539a3ee3a");
+    public static readonly EntryId VirtualisationSettings = Of("7ff607e0-4395-11db-b0de-0800200c9a66");
+    public static readonly EntryId OptionsOfRamdisks = Of("ae5534e0-a924-466c-b836-758539a3ee3a");
 
     /// <summary>Reads "{guid}"; nothing where it is something else.</summary>
     public static EntryId? TryParse(string? text) =>

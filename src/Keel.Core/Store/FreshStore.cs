@@ -41,10 +41,10 @@ public sealed class FreshStore
         store.Add(EntryId.DebuggerSettings, EntryType.EverySettings);
         store.Add(EntryId.SerialSettings, EntryType.EverySettings).Set(Element.SerialManagement, false);
         store.Add(EntryId.BadMemorySettings, EntryType.EverySettings);
-        store.Add(EntryId.HypervisorSettings, EntryType.WindowsSettings);
+        store.Add(EntryId.VirtualisationSettings, EntryType.WindowsSettings);
         store.Add(EntryId.EverySettings, EntryType.EverySettings)
             .Set(Element.SettingsFrom, [EntryId.DebuggerSettings, EntryId.SerialSettings, EntryId.BadMemorySettings]);
-        store.Add(EntryId.WindowsSettings, EntryType.WindowsSettings).Set(Element.SettingsFrom, [EntryId.EverySettings, EntryId.HypervisorSettings]);
+        store.Add(EntryId.WindowsSettings, EntryType.WindowsSettings).Set(Element.SettingsFrom, [EntryId.EverySettings, EntryId.VirtualisationSettings]);
         store.Add(EntryId.ResumeSettings, EntryType.ResumeSettings).Set(Element.SettingsFrom, [EntryId.EverySettings]);
     }
 

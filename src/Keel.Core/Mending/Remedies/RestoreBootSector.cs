@@ -22,20 +22,27 @@ internal sealed class RestoreBootSector : IRemedy
         }
 
         var serial = BitConverter.ToUInt64(terms.NewId().ToByteArray());
-        if (BootSectorRescue.RebuildNtfs(volume, serial) is not { } rebuilt)
+        var kind = FileSystemKind.Ntfs;
+        var rebuilt = BootSectorRescue.RebuildNtfs(volume, serial);
+        if (rebuilt is null)
+        {
+            kind = FileSystemKind.Fat32;
+            rebuilt = BootSectorRescue.RebuildFat32(volume, (uint)serial);
+        }
+
+        if (rebuilt is null)
         {
             return Attempt.Refused(
-                $"Neither a backup copy nor $MFT was found on {volume}.",
+                $"Neither a backup copy nor $MFT nor a pair of FATs was found on {volume}.",
                 "Make an image of the disk, and have the data recovered from it before anything else.");
         }
 
-        KeelBootCode.Ntfs(LoaderKind.BootManager).AsSpan(NtfsBootSector.CodeAt..NtfsBootSector.MarkAt).CopyTo(rebuilt.AsSpan(NtfsBootSector.CodeAt));
-        volume.Blocks.Write(NtfsBootSector.Size, KeelBootCode.Ntfs(LoaderKind.BootManager).AsSpan(NtfsBootSector.Size));
-        BootSectorEditor.WriteSector(volume, FileSystemKind.Ntfs, rebuilt);
+        var code = kind == FileSystemKind.Ntfs ? KeelBootCode.Ntfs(LoaderKind.BootManager) : KeelBootCode.Fat32(LoaderKind.BootManager);
+        BootSectorEditor.WriteRebuilt(volume, kind, rebuilt, code);
         return Attempt.Done(new Step(
             Link.BootSector,
             findingId,
-            $"Rebuild the boot sector of {volume} from its $MFT.",
-            [$"boot sector and backup copy: parameters as the file system says, new serial number {serial:X16}, new code for the boot manager"]));
+            $"Rebuild the boot sector of {volume} from its {(kind == FileSystemKind.Ntfs ? "$MFT" : "FATs")}.",
+            [$"boot sector and backup copy: parameters as the file system says, new serial number, new code for the boot manager"]));
     }
 }

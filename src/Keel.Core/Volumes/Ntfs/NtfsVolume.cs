@@ -269,5 +269,5 @@ public sealed unsafe class NtfsVolume : IVolume
     private static RefusedException Unclean(string name, string why) => new(
         $"{name} is not in a state to be written, and nothing was.",
         why,
-        "Start Windows and shut it down fully, or have its file system checked (chkdsk), then run the same command again.");
+        "Start Windows and shut it down fully, or have its file system checked, then run the same command again.");
 }

@@ -1,0 +1,77 @@
+using System.Buffers.Binary;
+using Keel.Core.Blocks;
+
+namespace Keel.Core.BootCode;
+
+/// <summary>Finds the parameters of a FAT32 volume whose boot sector and its copy are lost, from where its two FATs stand.</summary>
+internal static class FatRebuild
+{
+    private const int SectorBytes = 512, EntriesInSector = SectorBytes / 4, RootCluster = 2, InfoSector = 1, BackupSector = 6;
+    private const int LargestReserved = 256, LargestClusterSectors = 128;
+    private const uint FirstEntry = 0x0FFFFF00, FirstEntryMask = 0x0FFFFF00;
+
+    /// <summary>A boot sector without code; null where no two equal FATs are found.</summary>
+    public static byte[]? Sector(IReadableBlocks volume, uint serial)
+    {
+        if (FindFats(volume) is not { } fats) return null;
+        var total = volume.LengthBytes / SectorBytes;
+        var clustersAt = fats.Reserved + (2L * fats.Sectors);
+        var perCluster = 1;
+        while (perCluster <= LargestClusterSectors && ((total - clustersAt) / perCluster) + 2 > fats.Sectors * (long)EntriesInSector) perCluster *= 2;
+        if (perCluster > LargestClusterSectors) return null;
+
+        if (CountClusters(volume, fats) is { } clusters && clusters <= (total - clustersAt) / perCluster) total = clustersAt + (clusters * perCluster);
+        var sector = new byte[SectorBytes];
+        ((ReadOnlySpan<byte>)[0xEB, 0x58, 0x90]).CopyTo(sector);
+        "MSWIN4.1"u8.CopyTo(sector.AsSpan(3));
+        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xB), SectorBytes);
+        sector[0xD] = (byte)perCluster;
+        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xE), (ushort)fats.Reserved);
+        sector[0x10] = 2;
+        sector[0x15] = fats.Media;
+        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x20), (uint)total);
+        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x24), (uint)fats.Sectors);
+        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x2C), RootCluster);
+        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0x30), InfoSector);
+        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0x32), BackupSector);
+        sector[0x40] = 0x80;
+        sector[0x42] = 0x29;
+        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x43), serial);
+        "NO NAME    FAT32   "u8.CopyTo(sector.AsSpan(0x47));
+        return sector;
+    }
+
+    /// <summary>The clusters there are: those in use by the FAT, and those that the information sector counts as free; null where it counts none.</summary>
+    private static long? CountClusters(IReadableBlocks volume, (int Reserved, int Sectors, byte Media) fats)
+    {
+        const int freeAt = 488, tableLimitBytes = 64 * 1024 * 1024;
+        if (volume.TryRead(InfoSector * SectorBytes, SectorBytes) is not { } info || !info.AsSpan().StartsWith("RRaA"u8)
+            || (long)fats.Sectors * SectorBytes > tableLimitBytes || volume.TryRead((long)fats.Reserved * SectorBytes, fats.Sectors * SectorBytes) is not { } table) return null;
+        var free = BinaryPrimitives.ReadUInt32LittleEndian(info.AsSpan(freeAt));
+        if (free == uint.MaxValue) return null;
+        long used = 0;
+        for (var at = 2 * sizeof(uint); at < table.Length; at += sizeof(uint))
+        {
+            if ((BinaryPrimitives.ReadUInt32LittleEndian(table.AsSpan(at)) & 0x0FFFFFFF) != 0) used++;
+        }
+
+        return used + free;
+    }
+
+    /// <summary>The first FAT begins with the media byte; the second is where the same sector comes again.</summary>
+    private static (int Reserved, int Sectors, byte Media)? FindFats(IReadableBlocks volume)
+    {
+        for (var reserved = BackupSector + 1; reserved <= LargestReserved; reserved++)
+        {
+            if (volume.TryRead((long)reserved * SectorBytes, SectorBytes) is not { } first || first[0] < 0xF0
+                || (BinaryPrimitives.ReadUInt32LittleEndian(first) & FirstEntryMask) != FirstEntry) continue;
+            var limit = volume.LengthBytes / SectorBytes / EntriesInSector;
+            for (var sectors = 1; sectors <= limit + 1; sectors++)
+            {
+                if (volume.TryRead((long)(reserved + sectors) * SectorBytes, SectorBytes) is { } second && first.AsSpan().SequenceEqual(second)) return (reserved, sectors, first[0]);
+            }
+        }
+
+        return null;
+    }
+}
