@@ -12,6 +12,7 @@ var root = new RootCommand("keel says why a Windows machine does not start, and 
     MendCommand.Create(common),
     MbrCommand.Create(common),
     SectorCommand.Create(common),
+    StoreCommand.Create(common),
     UndoCommand.Create(common),
     LogbookCommand.Create(common),
     DrillCommand.Create(common)

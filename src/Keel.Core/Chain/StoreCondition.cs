@@ -11,5 +11,9 @@ public enum StoreCondition
     Folder,
     Truncated,
     Unreadable,
+    BadChecksum,
+
+    /// <summary>The last write was cut off; what is shown has the log applied.</summary>
+    Torn,
     Loaded
 }

@@ -10,6 +10,7 @@ namespace Keel.Core.Chain;
 /// <param name="Reason">What is wrong with it; empty where it loaded.</param>
 public sealed record StoreState(StoreCondition Condition, string Path, string Reason, BootStore? Store)
 {
+    private static readonly string[] LogEndings = [".LOG", ".LOG1", ".LOG2"];
     private const int StoreLimitBytes = 32 * 1024 * 1024;
 
     internal static StoreState Read(DiskVolume? volume, string path)
@@ -21,7 +22,7 @@ public sealed record StoreState(StoreCondition Condition, string Path, string Re
             return new StoreState(StoreCondition.Truncated, path, $"{path} on {volume} has {file.SizeBytes} bytes; a store has at least {2 * HiveHeader.Size}", null);
         try
         {
-            return Load(files.ReadFile(path, StoreLimitBytes), volume, path);
+            return Load(files, files.ReadFile(path, StoreLimitBytes), $"{path} on {volume}", path);
         }
         catch (KeelException e)
         {
@@ -29,15 +30,33 @@ public sealed record StoreState(StoreCondition Condition, string Path, string Re
         }
     }
 
-    private static StoreState Load(byte[] bytes, DiskVolume volume, string path)
+    private static StoreState Load(IVolume files, byte[] bytes, string where, string path)
     {
-        var header = Hive.Open(bytes).Header;
+        var header = HiveHeader.TryRead(bytes);
+        if (header is null) return new StoreState(StoreCondition.Unreadable, path, $"{where} does not begin with the mark of a hive", BootStore.Salvage(bytes));
+        var logs = LogEndings.Where(ending => files.FileExists(path + ending)).Select(ending => files.ReadFile(path + ending, StoreLimitBytes));
+        if (!header.IsClean && HiveLog.Apply(bytes, logs) is { } applied && BootStore.Read(applied) is { Damage.Count: 0 } whole)
+            return new StoreState(StoreCondition.Torn, path, $"{where} was being written (sequence {header.PrimarySequence} and {header.SecondarySequence}); its log has the rest", whole);
         var needed = HiveHeader.Size + (long)header.BinsBytes;
-        if (needed > bytes.Length)
-            return new StoreState(StoreCondition.Truncated, path, $"{path} on {volume} has {bytes.Length} bytes of the {needed} that its header speaks of", null);
-        var store = BootStore.Read(bytes);
-        return store.Damage.Count > 0
-            ? new StoreState(StoreCondition.Unreadable, path, $"{path} on {volume}: {store.Damage[0]}", store)
-            : new StoreState(StoreCondition.Loaded, path, "", store);
+        if (needed > bytes.Length && header.ChecksumMatches) return new StoreState(StoreCondition.Truncated, path, $"{where} has {bytes.Length} bytes of the {needed} that its header speaks of", BootStore.Salvage(bytes));
+        return Judge(bytes, header, where, path);
+    }
+
+    private static StoreState Judge(byte[] bytes, HiveHeader header, string where, string path)
+    {
+        BootStore store;
+        try
+        {
+            store = BootStore.Read(bytes);
+        }
+        catch (HiveDamagedException e)
+        {
+            return new StoreState(StoreCondition.Unreadable, path, $"{where}: {e.Why}", BootStore.Salvage(bytes));
+        }
+
+        if (store.Damage.Count > 0) return new StoreState(StoreCondition.Unreadable, path, $"{where}: {store.Damage[0]}", BootStore.Salvage(bytes));
+        return header.ChecksumMatches
+            ? new StoreState(StoreCondition.Loaded, path, "", store)
+            : new StoreState(StoreCondition.BadChecksum, path, $"the checksum in the base block of {where} is wrong", store);
     }
 }

@@ -41,6 +41,12 @@ public sealed class Hive
 
     public static Hive Open(byte[] bytes) => Open(new MemoryBlocks(bytes));
 
+    /// <summary>A hive without a trusted base block, for looking at single cells.</summary>
+    internal static Hive Salvage(IReadableBlocks bytes, uint binsBytes) => new(bytes, new HiveHeader(0, 0, 0, 1, 3, 0, binsBytes, ChecksumMatches: false));
+
+    /// <summary>A key with everything below it.</summary>
+    internal HiveNode ReadTree(HiveKey key) => ReadTree(key, [], depth: 0);
+
     /// <summary>Everything below the root, in memory; what can't be read is left out and told in <see cref="Damage"/>.</summary>
     public HiveNode ReadTree()
     {

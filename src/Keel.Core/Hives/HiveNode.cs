@@ -33,6 +33,15 @@ public sealed class HiveNode(string name)
         return made;
     }
 
+    /// <summary>A copy with everything below, under another name.</summary>
+    public HiveNode Clone(string name)
+    {
+        var copy = new HiveNode(name) { ClassName = ClassName, LastWritten = LastWritten, Flags = Flags, Security = Security };
+        copy.Values.AddRange(Values);
+        copy.Children.AddRange(Children.Select(child => child.Clone(child.Name)));
+        return copy;
+    }
+
     public HiveValue? Value(string name) => Values.Find(value => value.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>Adds a value, or replaces the one of the same name.</summary>

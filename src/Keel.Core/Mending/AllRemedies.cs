@@ -9,7 +9,7 @@ internal static class AllRemedies
     private static readonly IRemedy[] All =
     [
         new CorrectTable(), new MendGpt(), new WriteMbrCode(), new MarkActive(), new RestoreBootSector(), new WriteBootSectorCode(), new CorrectHiddenSectors(),
-        new RebuildStore(), new RepointEntries(), new ChoosePreferred()
+        new RebuildStore(), new RewriteStore(), new AddManagerEntry(), new RepointEntries(), new ChoosePreferred(), new CorrectMenu(), new CorrectWindowsEntry()
     ];
 
     public static IRemedy? For(Finding finding) => Array.Find(All, remedy => remedy.Mends.Contains(finding.Kind));

@@ -43,6 +43,9 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
         return new Plan(before, findings, steps, refused, walk);
     }
 
+    /// <summary>Whether keel has a repair for a finding.</summary>
+    public static bool IsMendable(Finding finding) => AllRemedies.For(finding) is not null;
+
     /// <summary>A plan of one step that was asked for outright.</summary>
     internal static Plan ForRequest(Machine machine, Func<string, Step> act)
     {

@@ -61,13 +61,16 @@ public sealed class BootEntry
         Put(element, HiveValue.OfBinary(ElementValue, data));
     }
 
+    internal void SetNumbers(uint element, IEnumerable<ulong> numbers) => Put(element, HiveValue.OfBinary(ElementValue, [.. numbers.SelectMany(BitConverter.GetBytes)]));
+
     internal void Set(uint element, bool flag) => Put(element, HiveValue.OfBinary(ElementValue, [flag ? (byte)1 : (byte)0]));
 
     internal void SetType(EntryType type) => node.ChildOrNew(DescriptionKey).Set(HiveValue.OfNumber(TypeValue, type.Value));
 
     internal void Remove(uint element) => node.Child(ElementsKey)?.Children.RemoveAll(child => child.Name.Equals(Element.KeyName(element), StringComparison.OrdinalIgnoreCase));
 
-    private HiveValue? Value(uint element) => node.Child(ElementsKey)?.Child(Element.KeyName(element))?.Value(ElementValue);
+    /// <summary>The value as it is stored; null where the entry has no such element.</summary>
+    public HiveValue? Value(uint element) => node.Child(ElementsKey)?.Child(Element.KeyName(element))?.Value(ElementValue);
 
     private void Put(uint element, HiveValue value) => node.ChildOrNew(ElementsKey).ChildOrNew(Element.KeyName(element)).Set(value);
 }

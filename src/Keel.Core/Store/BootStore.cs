@@ -27,6 +27,11 @@ public sealed class BootStore
         .Select(node => EntryId.TryParse(node.Name) is { } id ? new BootEntry(node, id) : null)
         .OfType<BootEntry>()];
 
+    internal HiveNode Root => root;
+
+    /// <summary>The minor version of the hive.</summary>
+    internal uint Minor => minor;
+
     public BootEntry? Manager => Entry(EntryId.Manager);
 
     /// <summary>The entries that start Windows, those in the menu first and in its order.</summary>
@@ -48,6 +53,22 @@ public sealed class BootStore
         return new BootStore(root, hive.Header.Minor, hive.Header.PrimarySequence, hive.Damage);
     }
 
+    /// <summary>What can still be found of a store whose hive is broken: every entry whose keys survive, with an account of what was lost.</summary>
+    public static BootStore Salvage(byte[] file)
+    {
+        var losses = new List<string>();
+        var store = Empty(DateTimeOffset.FromFileTime(HiveHeader.TryRead(file)?.LastWritten is { } written and > 0 ? written : 0));
+        foreach (var node in HiveSalvage.Find(file, name => EntryId.TryParse(name) is not null, losses).Where(node => node.Child("Description") is not null || node.Child("Elements") is not null))
+        {
+            if (store.Entry(EntryId.TryParse(node.Name)!.Value) is null) store.root.ChildOrNew(ObjectsKey).Children.Add(node);
+        }
+
+        return new BootStore(store.root, UsualMinorVersion, 0, losses.Count > 0 ? losses : ["the hive could only be read in parts"]);
+    }
+
+    /// <summary>A store over a tree of keys.</summary>
+    internal static BootStore Of(HiveNode root, uint minor) => new(root, minor, sequence: 0, []);
+
     /// <summary>A valid store without entries.</summary>
     /// <param name="written">The time that its keys carry.</param>
     public static BootStore Empty(DateTimeOffset written)
@@ -68,6 +89,35 @@ public sealed class BootStore
 
     /// <summary>The bytes of the store's file.</summary>
     public byte[] ToBytes() => HiveWriter.Write(root, Math.Clamp(minor, UsualMinorVersion, 6), sequence + 1);
+
+    /// <summary>Takes an entry out, and every reference to it.</summary>
+    internal void Drop(EntryId id)
+    {
+        root.Child(ObjectsKey)?.Children.RemoveAll(node => EntryId.TryParse(node.Name) == id);
+        foreach (var entry in Entries) DropReferences(entry, id);
+    }
+
+    /// <summary>A copy of an entry under a new identifier.</summary>
+    internal BootEntry Copy(BootEntry entry, EntryId id)
+    {
+        root.ChildOrNew(ObjectsKey).Children.Add(entry.Node.Clone(id.ToString()));
+        return Entry(id)!;
+    }
+
+    /// <summary>Takes an entry of another store over as it is; one of the same identifier stays.</summary>
+    internal void Adopt(BootEntry entry)
+    {
+        if (Entry(entry.Id) is null) root.ChildOrNew(ObjectsKey).Children.Add(entry.Node.Clone(entry.Node.Name));
+    }
+
+    private static void DropReferences(BootEntry entry, EntryId id)
+    {
+        foreach (var element in entry.Elements.ToList())
+        {
+            if (Setting.FormatOf(element) == SettingFormat.Entry && entry.Reference(element) == id) entry.Remove(element);
+            if (Setting.FormatOf(element) == SettingFormat.EntryList && entry.References(element).Contains(id)) entry.Set(element, entry.References(element).Where(other => other != id));
+        }
+    }
 
     internal BootEntry Add(EntryId id, EntryType type)
     {

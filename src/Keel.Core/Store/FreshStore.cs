@@ -84,18 +84,24 @@ public sealed class FreshStore
         resume.Set(Element.HibernationFile, @"\hiberfil.sys");
 
         var entry = store.Add(new EntryId(newId()), EntryType.Windows);
+        Fill(entry, files, device, windows.Folder, windows.Title, language, windows.Build);
+        entry.Set(Element.WindowsResumeEntry, resume.Id);
+        if (order.Count == 0) manager.Set(Element.ManagerResumeEntry, resume.Id);
+        order.Add(entry.Id);
+    }
+
+    /// <summary>The settings that every Windows entry has.</summary>
+    internal static void Fill(BootEntry entry, BootFiles files, BootDevice device, string folder, string title, string language, int build)
+    {
         entry.Set(Element.ProgramVolume, device);
-        entry.Set(Element.ProgramFile, $@"{windows.Folder}\System32\{files.LoaderName}");
-        entry.Set(Element.Title, windows.Title);
+        entry.Set(Element.ProgramFile, $@"{folder}\System32\{files.LoaderName}");
+        entry.Set(Element.Title, title);
         entry.Set(Element.Language, language);
         entry.Set(Element.SettingsFrom, [EntryId.WindowsSettings]);
         entry.Set(Element.WindowsVolume, device);
-        entry.Set(Element.WindowsFolder, windows.Folder);
-        entry.Set(Element.WindowsResumeEntry, resume.Id);
+        entry.Set(Element.WindowsFolder, folder);
         entry.Set(Element.ExecuteProtection, 0UL);
-        if (windows.Build >= FirstGraphicalBuild) entry.Set(Element.MenuLook, 1UL);
-        if (order.Count == 0) manager.Set(Element.ManagerResumeEntry, resume.Id);
-        order.Add(entry.Id);
+        if (build >= FirstGraphicalBuild) entry.Set(Element.MenuLook, 1UL);
     }
 
     private void Finish()

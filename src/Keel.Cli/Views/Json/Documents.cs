@@ -97,3 +97,11 @@ internal sealed record SectorDocument(
     IReadOnlyList<SectorFieldDocument> Fields);
 
 internal sealed record SectorFieldDocument(string Name, string Here, string Backup, string Expected, bool Differs);
+
+internal sealed record StoreListDocument(IReadOnlyList<StoreEntryDocument> Entries);
+
+internal sealed record StoreEntryDocument(int Number, string Id, string Type, string? Title, bool InMenu, bool Preferred, string Target, IReadOnlyList<SettingDocument> Settings);
+
+internal sealed record SettingDocument(string Name, string Value, string? From, string Raw);
+
+internal sealed record StoreCheckDocument(IReadOnlyList<FindingDocument> Findings);

@@ -13,6 +13,8 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(RecordSummary))]
 [JsonSerializable(typeof(MbrDocument))]
 [JsonSerializable(typeof(SectorDocument))]
+[JsonSerializable(typeof(StoreListDocument))]
+[JsonSerializable(typeof(StoreCheckDocument))]
 [JsonSerializable(typeof(DrillListDocument))]
 [JsonSerializable(typeof(DrillDocument))]
 internal sealed partial class KeelJson : JsonSerializerContext

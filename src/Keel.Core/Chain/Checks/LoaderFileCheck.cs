@@ -15,7 +15,7 @@ internal sealed class LoaderFileCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.Store.Store is not { } store || WindowsEntryCheck.Started(store) is not { } entry) return LinkReport.Unreached("no entry says where the loader is");
+        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store } || WindowsEntryCheck.Started(store) is not { } entry) return LinkReport.Unreached("no entry says where the loader is");
         if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume) return LinkReport.Unreached("the volume that the entry names is not here");
         if (volume.Files is not { } files) return LinkReport.Unreached($"the files of {volume} can't be read");
         if (entry.Text(Element.ProgramFile) is not { Length: > 0 } path) return LinkReport.Unreached("the entry names no file");

@@ -6,7 +6,9 @@ internal sealed class StoreCheck : ILinkCheck
     public static readonly FindingKind Missing = new("store-missing", Link.Store, Severity.Error, "The boot configuration store is missing.", Screens.NoSuchFile, Screens.NameNotFound);
     public static readonly FindingKind Folder = new("store-folder", Link.Store, Severity.Error, "A folder stands where the boot configuration store should.", Screens.IsDirectory, Screens.NoSuchFile);
     public static readonly FindingKind Truncated = new("store-truncated", Link.Store, Severity.Error, "The boot configuration store is cut short.", Screens.RegistryCorrupt, Screens.NameNotFound, Screens.NoSuchFile);
-    public static readonly FindingKind Damaged = new("store-damaged", Link.Store, Severity.Error, "The boot configuration store is damaged.", Screens.RegistryCorrupt, Screens.NameNotFound, Screens.StoreIncomplete);
+    public static readonly FindingKind Damaged = new("store-cells-damaged", Link.Store, Severity.Error, "The inside of the boot configuration store is damaged.", Screens.RegistryCorrupt, Screens.NameNotFound, Screens.StoreIncomplete);
+    public static readonly FindingKind BadChecksum = new("store-bad-checksum", Link.Store, Severity.Error, "The checksum of the boot configuration store is wrong.", Screens.RegistryCorrupt, Screens.NameNotFound);
+    public static readonly FindingKind Torn = new("store-torn", Link.Store, Severity.Error, "The last write to the boot configuration store was cut off; its log has the rest.", Screens.RegistryCorrupt, Screens.NameNotFound);
     public static readonly FindingKind NoEntries = new("store-empty", Link.Store, Severity.Error, "The boot configuration store has no entries.", Screens.NameNotFound, Screens.StoreIncomplete, Screens.FileInvalid);
 
     public Link Link => Link.Store;
@@ -21,6 +23,8 @@ internal sealed class StoreCheck : ILinkCheck
             StoreCondition.Folder => LinkReport.Wrong(Folder, state.Reason),
             StoreCondition.Truncated => LinkReport.Wrong(Truncated, state.Reason),
             StoreCondition.Unreadable => LinkReport.Wrong(Damaged, state.Reason),
+            StoreCondition.BadChecksum => LinkReport.Wrong(BadChecksum, state.Reason),
+            StoreCondition.Torn => LinkReport.Wrong(Torn, state.Reason),
             _ when state.Store!.Entries.Count == 0 => LinkReport.Wrong(NoEntries, $"{state.Path} on {machine.SystemVolume} is a valid hive with no entry in it"),
             _ => LinkReport.Sound($"{state.Path} on {machine.SystemVolume}, {state.Store.Entries.Count} entries")
         };

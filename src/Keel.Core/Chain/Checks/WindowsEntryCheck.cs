@@ -1,4 +1,5 @@
 using Keel.Core.Store;
+using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain.Checks;
 
@@ -8,19 +9,57 @@ internal sealed class WindowsEntryCheck : ILinkCheck
     public static readonly FindingKind Missing = new("entry-missing", Link.WindowsEntry, Severity.Error, "The store has no entry that starts Windows.", Screens.NameNotFound, Screens.FileInvalid, Screens.StoreIncomplete);
     public static readonly FindingKind StaleVolume = new("entry-stale-volume", Link.WindowsEntry, Severity.Error, "The Windows entry names a disk or partition that is not here.", Screens.NoSuchDevice, Screens.NotFoundElement);
 
+    public static readonly FindingKind OtherDisk = new("device-other-disk", Link.WindowsEntry, Severity.Error, "The Windows entry takes its loader or its Windows from a disk that is not here.", Screens.NoSuchDevice);
+    public static readonly FindingKind WrongFolder = new("entry-wrong-folder", Link.WindowsEntry, Severity.Error, "The Windows entry names a folder that is not on its volume.", Screens.NoSuchFile, Screens.PathNotFound);
+    public static readonly FindingKind WrongLoader = new("entry-wrong-loader-kind", Link.WindowsEntry, Severity.Error, "The Windows entry names the loader of the other firmware.", Screens.InvalidImage, Screens.NoSuchFile);
+    public static readonly FindingKind Unlisted = new("entry-unlisted", Link.WindowsEntry, Severity.Error, "The store has a Windows entry, and neither the menu nor the preference names one.", Screens.FileInvalid, Screens.NameNotFound);
+    public static readonly FindingKind Duplicate = new("entry-duplicate", Link.WindowsEntry, Severity.Warning, "Two entries start the same Windows.");
+
     public Link Link => Link.WindowsEntry;
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.Store.Store is not { } store || store.Entries.Count == 0) return LinkReport.Unreached("the store can't be read or is empty");
+        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store }) return LinkReport.Unreached("the store can't be read or is empty");
         if (store.WindowsEntries.Count == 0) return LinkReport.Wrong(Missing, $"none of the {store.Entries.Count} entries starts Windows");
+        if (store.Manager is { } manager && manager.Reference(Element.Preferred) is null && !manager.References(Element.MenuOrder).Any(id => store.Entry(id)?.Type == EntryType.Windows))
+            return LinkReport.Wrong(Unlisted, $"\"{store.WindowsEntries[0].Title}\" is in the store, and not in the menu");
         if (Started(store) is not { } entry) return LinkReport.Unreached("the entry to be started is not in the store");
 
-        uint[] elements = [Element.WindowsVolume, Element.ProgramVolume];
-        var stale = elements.Select(entry.Device).FirstOrDefault(device => device is { IsPartition: true } && machine.VolumeOf(device) is null);
-        if (stale is not null) return LinkReport.Wrong(StaleVolume, $"\"{entry.Title}\" is said to lie on {stale}, which is not here");
-        return LinkReport.Sound($"\"{entry.Title}\": {entry.Text(Element.WindowsFolder)} on {machine.VolumeOf(entry.Device(Element.WindowsVolume))?.ToString() ?? "a device that is not checked"}");
+        var findings = Places(machine, entry).Concat(Duplicates(machine, store)).ToList();
+        return LinkReport.Of(
+            findings.Count > 0 ? findings[0].Evidence : $"\"{entry.Title}\": {entry.Text(Element.WindowsFolder)} on {machine.VolumeOf(entry.Device(Element.WindowsVolume))?.ToString() ?? "a device that is not checked"}",
+            findings);
     }
+
+    private static IEnumerable<Finding> Places(Machine machine, BootEntry entry)
+    {
+        uint[] elements = [Element.WindowsVolume, Element.ProgramVolume];
+        var stale = elements.Select(entry.Device).OfType<BootDevice>().Where(device => device.IsPartition && machine.VolumeOf(device) is null).ToList();
+        if (stale.Count > 0)
+        {
+            yield return (stale.Count == elements.Length ? StaleVolume : OtherDisk).At($"\"{entry.Title}\" is said to lie on {stale[0]}, which is not here");
+            yield break;
+        }
+
+        if (entry.Text(Element.ProgramFile) is { } program && program.EndsWith(machine.Firmware == FirmwareKind.Bios ? ".efi" : ".exe", StringComparison.OrdinalIgnoreCase))
+            yield return WrongLoader.At($"\"{entry.Title}\" starts {program}, and this is a {(machine.Firmware == FirmwareKind.Bios ? "BIOS" : "UEFI")} machine");
+        if (entry.Text(Element.WindowsFolder) is { } folder && machine.VolumeOf(entry.Device(Element.WindowsVolume)) is { Files: { } files } volume && !files.FolderExists(folder))
+            yield return WrongFolder.At($"\"{entry.Title}\" names {folder}, which is not on {volume}");
+    }
+
+    private static IEnumerable<Finding> Duplicates(Machine machine, BootStore store)
+    {
+        var order = store.Manager?.References(Element.MenuOrder) ?? [];
+        var twins = store.WindowsEntries.Where(entry => order.Contains(entry.Id))
+            .GroupBy(entry => (machine.VolumeOf(entry.Device(Element.WindowsVolume)), entry.Text(Element.WindowsFolder)?.ToUpperInvariant(), entry.Title, Rest(entry)))
+            .Where(group => group.Key.Item1 is not null && group.Count() > 1);
+        foreach (var group in twins) yield return Duplicate.At($"\"{group.Key.Title}\" is in the menu {group.Count()} times, for {group.Key.Item2} on {group.Key.Item1}");
+    }
+
+    /// <summary>What makes two entries for one Windows differ on purpose, such as safe start.</summary>
+    private static string Rest(BootEntry entry) => string.Join(' ', entry.Elements.Order()
+        .Where(element => Setting.FormatOf(element) is SettingFormat.Number or SettingFormat.YesNo)
+        .Select(element => $"{element:x8}={Convert.ToHexString(entry.Value(element)!.Data)}"));
 
     /// <summary>The Windows entry that starts when nobody chooses.</summary>
     internal static BootEntry? Started(BootStore store) =>

@@ -4,32 +4,21 @@ using Keel.Core.Store;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Makes a Windows entry that is there the preferred one.</summary>
+/// <summary>Makes a Windows entry that is there the preferred one, and lists it.</summary>
 internal sealed class ChoosePreferred : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [ManagerEntryCheck.PreferredDangling];
+    public IReadOnlyList<FindingKind> Mends => [ManagerEntryCheck.PreferredDangling, WindowsEntryCheck.Unlisted];
 
-    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
+    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) => StoreRemedy.Apply(machine, finding, store =>
     {
-        if (machine.SystemVolume is not { } system || machine.Store.Store is not { Manager: { } manager } store) return Attempt.Refused("The store can't be read.", "Mend the store first.");
+        if (store.Manager is not { } manager) return null;
         if (store.WindowsEntries.FirstOrDefault() is not { } entry)
         {
             manager.Remove(Element.Preferred);
-        }
-        else
-        {
-            manager.Set(Element.Preferred, entry.Id);
-            var order = manager.References(Element.MenuOrder).Where(id => store.Entry(id) is not null).ToList();
-            manager.Set(Element.MenuOrder, order.Contains(entry.Id) ? order : [entry.Id, .. order]);
+            return "Prefer no entry, since the one preferred is gone.";
         }
 
-        var bytes = store.ToBytes();
-        var path = machine.Store.Path;
-        system.Edit(files => files.WriteFile(path, bytes));
-        return Attempt.Done(new Step(
-            finding.Link,
-            finding.Id,
-            $"Prefer the entry \"{store.WindowsEntries.FirstOrDefault()?.Title ?? "none"}\".",
-            [$"{path} on {system}: changed, {bytes.Length} bytes"]));
-    }
+        StoreEditing.Prefer(store, entry);
+        return $"Prefer the entry \"{entry.Title}\".";
+    });
 }

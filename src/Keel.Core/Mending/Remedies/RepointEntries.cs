@@ -8,7 +8,7 @@ namespace Keel.Core.Mending.Remedies;
 /// <summary>Points entries whose disk or partition is gone at the volume that now stands in its place.</summary>
 internal sealed class RepointEntries : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [WindowsEntryCheck.StaleVolume, ManagerEntryCheck.StaleVolume];
+    public IReadOnlyList<FindingKind> Mends => [WindowsEntryCheck.StaleVolume, WindowsEntryCheck.OtherDisk, ManagerEntryCheck.StaleVolume];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {

@@ -1,0 +1,195 @@
+using System.CommandLine;
+using Keel.Cli.Terminal;
+using Keel.Cli.Views;
+using Keel.Core.Errors;
+using Keel.Core.Mending;
+using Keel.Core.Store;
+
+namespace Keel.Cli.Commands;
+
+/// <summary>keel store list | show | check | save | load | create | rebuild | add | drop | change | order | prefer | menu</summary>
+internal static class StoreCommand
+{
+    public static Command Create(CommonOptions common) => new("store", "The boot configuration: look, back up, repair, build, change.")
+    {
+        List(common), Show(common), Check(common), Save(common), Load(common), New(common), StoreRebuildCommand.Create(common), StoreAddCommand.Create(common), Drop(common),
+        Change(common), Order(common), Prefer(common), Menu(common)
+    };
+
+    private static Command List(CommonOptions common)
+    {
+        var target = new StoreTarget();
+        var all = new Option<bool>("--all") { Description = "settings entries too, and every setting" };
+        var command = new Command("list", "The menu as the user would see it, then the other entries.") { all };
+        target.AddTo(command, writes: false);
+        command.SetAction(parsed => target.Look(parsed, (store, devices, machine) => new StoreView(Screen.For(parsed, common), store, devices, machine).ShowList(parsed.GetValue(all))));
+        return command;
+    }
+
+    private static Command Show(CommonOptions common)
+    {
+        var target = new StoreTarget("ENTRY");
+        var command = new Command("show", "All settings of an entry, the inherited ones with where they come from.");
+        target.AddTo(command, writes: false);
+        command.SetAction(parsed => target.Look(parsed, (store, devices, machine) =>
+            new StoreView(Screen.For(parsed, common), store, devices, machine).ShowEntry(EntryPicker.Pick(store, One(target.Rest(parsed), "ENTRY")), parsed.GetValue(common.Verbose))));
+        return command;
+    }
+
+    private static Command Check(CommonOptions common)
+    {
+        var target = new StoreTarget();
+        var command = new Command("check", "What is wrong with the store, and what would mend it.");
+        target.AddTo(command, writes: false);
+        command.SetAction(parsed =>
+        {
+            var findings = target.Check(parsed);
+            new StoreCheckView(Screen.For(parsed, common)).Show(findings);
+            return findings.Count == 0 ? 0 : 1;
+        });
+        return command;
+    }
+
+    private static Command Save(CommonOptions common)
+    {
+        var target = new StoreTarget("FILE");
+        var form = Form();
+        var command = new Command("save", "A copy out of the disk, into a file that does not exist yet.") { form };
+        target.AddTo(command, writes: false);
+        command.SetAction(parsed => target.Look(parsed, (store, devices, _) =>
+        {
+            var file = One(target.Rest(parsed), "FILE");
+            if (File.Exists(file)) throw new WrongUsageException($"{file} is already there.", "A copy never replaces anything.", "Name another file.");
+            StoreFile.Write(file, parsed.GetValue(form) == "json" ? StoreJson.Write(store) : store.ToBytes());
+            Screen.For(parsed, common).Paragraph($"Saved {store.Entries.Count} entries to {file}.", style: "green");
+        }));
+        return command;
+    }
+
+    private static Command Load(CommonOptions common)
+    {
+        var target = new StoreTarget("FILE");
+        var form = Form();
+        var command = new Command("load", "A copy in; what differs is shown first, and the old store is set aside.") { form };
+        target.AddTo(command, writes: true);
+        command.SetAction(parsed =>
+        {
+            var bytes = StoreFile.ReadBytes(One(target.Rest(parsed), "FILE"));
+            var store = parsed.GetValue(form) == "json" ? StoreJson.Read(bytes) : BootStore.Read(bytes);
+            return target.Replace(parsed, common, $"Load a store of {store.Entries.Count} entries.", parsed.GetValue(form) == "json" ? store.ToBytes() : bytes, StoreDifference.Lines(CurrentOrEmpty(parsed, target), store));
+        });
+        return command;
+    }
+
+    private static BootStore CurrentOrEmpty(ParseResult parsed, StoreTarget target)
+    {
+        var current = BootStore.Empty(DateTimeOffset.UnixEpoch);
+        try
+        {
+            target.Look(parsed, (store, _, _) => current = store);
+        }
+        catch (UnreadableException)
+        {
+            // A store that can't be read is a reason to load another.
+        }
+
+        return current;
+    }
+
+    private static Command New(CommonOptions common)
+    {
+        var target = new StoreTarget();
+        var command = new Command("create", "An empty valid store; one that is there is set aside.");
+        target.AddTo(command, writes: true);
+        command.SetAction(parsed => target.Replace(parsed, common, "Make an empty store.", BootStore.Empty(DateTimeOffset.UtcNow).ToBytes(), []));
+        return command;
+    }
+
+    private static Command Drop(CommonOptions common)
+    {
+        var target = new StoreTarget("ENTRY");
+        var last = new Option<bool>("--even-last") { Description = "also the last way to start" };
+        var command = new Command("drop", "Take an entry out, with every reference to it.") { last };
+        target.AddTo(command, writes: true);
+        command.SetAction(parsed => target.Change(parsed, common, $"Drop the entry {One(target.Rest(parsed), "ENTRY")}.", (store, _, _) =>
+            StoreEditing.Drop(store, EntryPicker.Pick(store, target.Rest(parsed)[0]), parsed.GetValue(last))));
+        return command;
+    }
+
+    private static Command Change(CommonOptions common)
+    {
+        var target = new StoreTarget("ENTRY SETTING=VALUE...", "the disk, the entry, and the settings; SETTING- removes one");
+        var command = new Command("change", "Set or remove settings of an entry.");
+        target.AddTo(command, writes: true);
+        command.SetAction(parsed =>
+        {
+            var rest = target.Rest(parsed);
+            if (rest.Length < 2) throw new WrongUsageException("Too little was named.", "An entry and at least one setting are needed.", "Such as: keel store change DISK 1 safe-start=minimal");
+            return target.Change(parsed, common, $"Change the entry {rest[0]}: {string.Join(", ", rest.Skip(1))}.", (store, devices, _) =>
+            {
+                var entry = EntryPicker.Pick(store, rest[0]);
+                var text = new SettingText(store, devices);
+                foreach (var word in rest.Skip(1)) Apply(text, entry, word);
+            });
+        });
+        return command;
+    }
+
+    private static void Apply(SettingText text, BootEntry entry, string word)
+    {
+        var at = word.IndexOf('=', StringComparison.Ordinal);
+        if (at > 0)
+            text.Set(entry, word[..at], word[(at + 1)..]);
+        else if (word.EndsWith('-'))
+            text.Remove(entry, word[..^1]);
+        else
+            throw new WrongUsageException($"\"{word}\" says nothing to do.", "A setting is given as SETTING=VALUE, or removed as SETTING-.", $"Write {word}=… or {word}-");
+    }
+
+    private static Command Order(CommonOptions common)
+    {
+        var target = new StoreTarget("ENTRY...");
+        var command = new Command("order", "Put entries at the head of the menu, in this order.");
+        target.AddTo(command, writes: true);
+        command.SetAction(parsed => target.Change(parsed, common, $"Order the menu: {string.Join(", ", target.Rest(parsed))}.", (store, _, _) =>
+            StoreEditing.Order(store, [.. target.Rest(parsed).Select(word => EntryPicker.Pick(store, word))])));
+        return command;
+    }
+
+    private static Command Prefer(CommonOptions common)
+    {
+        var target = new StoreTarget("ENTRY");
+        var command = new Command("prefer", "Make an entry the one that starts when nobody chooses.");
+        target.AddTo(command, writes: true);
+        command.SetAction(parsed => target.Change(parsed, common, $"Prefer the entry {One(target.Rest(parsed), "ENTRY")}.", (store, _, _) =>
+            StoreEditing.Prefer(store, EntryPicker.Pick(store, target.Rest(parsed)[0]))));
+        return command;
+    }
+
+    private static Command Menu(CommonOptions common)
+    {
+        var target = new StoreTarget();
+        var seconds = new Option<int?>("--seconds") { Description = "how long the menu waits", HelpName = "N" };
+        var always = new Option<string?>("--always") { Description = "yes or no: show it at every start" };
+        var look = new Option<string?>("--look") { Description = "text or graphical" };
+        seconds.Validators.Add(result => { if (result.GetValueOrDefault<int?>() is < 0 or > 9999) result.AddError("--seconds takes 0 to 9999."); });
+        always.AcceptOnlyFromAmong("yes", "no");
+        look.AcceptOnlyFromAmong("text", "graphical");
+        var command = new Command("menu", "How long the menu waits, whether it always shows, how it looks.") { seconds, always, look };
+        target.AddTo(command, writes: true);
+        command.SetAction(parsed => target.Change(parsed, common, "Change the menu.", (store, _, _) =>
+            StoreEditing.Menu(store, parsed.GetValue(seconds), parsed.GetValue(always) is { } show ? show == "yes" : null, parsed.GetValue(look) is { } chosen ? chosen == "graphical" : null)));
+        return command;
+    }
+
+    private static Option<string> Form()
+    {
+        var form = new Option<string>("--as") { Description = "hive, or json for a readable form", DefaultValueFactory = _ => "hive" };
+        form.AcceptOnlyFromAmong("hive", "json");
+        return form;
+    }
+
+    internal static string One(string[] words, string name) => words is [var word]
+        ? word
+        : throw new WrongUsageException($"One {name} is needed, and {words.Length} were named.", "", "'keel store list' shows the entries.");
+}

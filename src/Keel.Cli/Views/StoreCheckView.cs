@@ -1,0 +1,33 @@
+using Keel.Cli.Terminal;
+using Keel.Cli.Views.Json;
+using Keel.Core.Chain;
+using Keel.Core.Mending;
+
+namespace Keel.Cli.Views;
+
+/// <summary>Shows what is wrong with a store.</summary>
+internal sealed class StoreCheckView(Screen screen)
+{
+    public void Show(IReadOnlyList<Finding> findings)
+    {
+        if (screen.IsJson)
+        {
+            KeelJson.Print(new StoreCheckDocument([.. findings.Select(ToDocument.Finding)]), KeelJson.Default.StoreCheckDocument);
+            return;
+        }
+
+        if (findings.Count == 0)
+        {
+            screen.Paragraph("The store is sound.", style: "green");
+            return;
+        }
+
+        screen.Paragraph($"{findings.Count} finding{(findings.Count == 1 ? "" : "s")}:", style: "red");
+        foreach (var finding in findings)
+        {
+            screen.Paragraph($"{finding.Id} ({ToDocument.Word(finding.Kind.Severity)}): {finding.Kind.What}", indent: 2, hang: 2);
+            screen.Paragraph(finding.Evidence, indent: 4, style: "grey");
+            if (Plan.IsMendable(finding)) screen.Paragraph("mended by: keel mend", indent: 4, style: "grey");
+        }
+    }
+}

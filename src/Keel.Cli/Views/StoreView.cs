@@ -1,0 +1,72 @@
+using Keel.Cli.Terminal;
+using Keel.Cli.Views.Json;
+using Keel.Core.Chain;
+using Keel.Core.Store;
+
+namespace Keel.Cli.Views;
+
+/// <summary>Shows the entries of a store.</summary>
+internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames devices, Machine? machine)
+{
+    private readonly SettingText text = new(store, devices);
+
+    /// <summary>The menu as the user would see it, then the rest.</summary>
+    public void ShowList(bool all)
+    {
+        var listed = EntryPicker.Listed(store);
+        if (screen.IsJson)
+        {
+            KeelJson.Print(new StoreListDocument([.. listed.Select((entry, index) => Document(entry, index + 1))]), KeelJson.Default.StoreListDocument);
+            return;
+        }
+
+        var order = StoreOutline.Menu(store);
+        screen.Paragraph($"{StoreOutline.MenuSentence(store)}", style: "bold");
+        ShowRows(listed, entry => order.Contains(entry.Id));
+        screen.Heading("Other entries");
+        ShowRows(listed, entry => !order.Contains(entry.Id) && (all || entry.Type.IsApplication));
+        var hidden = listed.Count(entry => !entry.Type.IsApplication);
+        if (!all && hidden > 0) screen.Paragraph($"and {hidden} settings entries, shown with --all", indent: 2, style: "grey");
+        foreach (var damage in store.Damage.Take(5)) screen.Paragraph($"! {damage}", indent: 2, style: "yellow");
+        if (!all) return;
+        foreach (var entry in listed) ShowEntry(entry, raw: false);
+    }
+
+    /// <summary>All settings of an entry, its own and those inherited.</summary>
+    public void ShowEntry(BootEntry entry, bool raw)
+    {
+        if (screen.IsJson)
+        {
+            KeelJson.Print(Document(entry, EntryPicker.Listed(store).ToList().FindIndex(other => other.Id == entry.Id) + 1), KeelJson.Default.StoreEntryDocument);
+            return;
+        }
+
+        screen.Heading($"{screen.Escape(entry.Title ?? entry.Type.Name)} ({entry.Type.Name}) {entry.Id}");
+        screen.Columns([.. StoreOutline.Settings(store, entry).Select(row => new (string, string?)[]
+        {
+            (row.Name, row.From is null ? null : "grey"),
+            (text.Show(row.Owner, row.Element) + (row.From is null ? "" : $"  (from {row.From})") + (raw && row.Owner.Value(row.Element) is { } value ? $"  [{SettingText.Raw(value)}]" : ""), row.From is null ? null : "grey")
+        })]);
+    }
+
+    private void ShowRows(IReadOnlyList<BootEntry> listed, Func<BootEntry, bool> take) => screen.Columns([.. listed.Select((entry, index) => (entry, index)).Where(row => take(row.entry)).Select(row => new (string, string?)[]
+    {
+        ($"{row.index + 1}", "bold"),
+        (row.entry.Title ?? row.entry.Type.Name, null),
+        (row.entry.Id == store.Preferred ? "preferred" : "", "green"),
+        (StoreTargetText(row.entry), null)
+    })]);
+
+    /// <summary>What the entry points at, and whether that is there.</summary>
+    private string StoreTargetText(BootEntry entry) => StoreOutline.Target(entry, devices, machine is null ? null : machine.VolumeOf);
+
+    private StoreEntryDocument Document(BootEntry entry, int number) => new(
+        number,
+        entry.Id.ToString(),
+        entry.Type.Name,
+        entry.Title,
+        StoreOutline.Menu(store).Contains(entry.Id),
+        entry.Id == store.Preferred,
+        StoreTargetText(entry),
+        [.. StoreOutline.Settings(store, entry).Select(row => new SettingDocument(row.Name, text.Show(row.Owner, row.Element), row.From, row.Owner.Value(row.Element) is { } value ? Convert.ToHexStringLower(value.Data) : ""))]);
+}

@@ -1,0 +1,36 @@
+using Keel.Core.Errors;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.Chain;
+
+/// <summary>Device names by the volumes of a machine.</summary>
+public sealed class MachineDevices(Machine machine) : IDeviceNames
+{
+    private const string VolumePrefix = "volume:";
+
+    public string Describe(BootDevice device)
+    {
+        if (device.IsStartedFrom) return UnknownDevices.StartedFrom;
+        return machine.VolumeOf(device) is { } volume ? Name(volume) : $"{device} (not here)";
+    }
+
+    public BootDevice Parse(string words)
+    {
+        if (words.Equals(UnknownDevices.StartedFrom, StringComparison.OrdinalIgnoreCase)) return BootDevice.StartedFrom();
+        if (words.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase))
+        {
+            var parts = words[VolumePrefix.Length..].Split('@', 2);
+            var disk = parts.Length == 1 ? machine.StartDisk : machine.Disks.FirstOrDefault(candidate => candidate.Path == parts[1] || Path.GetFileName(candidate.Path) == parts[1]);
+            if (int.TryParse(parts[0], out var number) && disk?.Volumes.FirstOrDefault(candidate => candidate.Number == number) is { } volume)
+                return BootDevice.Of(volume.DiskIdentity, volume.Partition);
+        }
+
+        throw new WrongUsageException(
+            $"\"{words}\" names no device here.",
+            $"There are {string.Join(", ", machine.Volumes.Select(Name).DefaultIfEmpty("no volumes"))}, and started-from.",
+            "Write one of these; 'keel survey' shows what they hold.");
+    }
+
+    private string Name(DiskVolume volume) => $"{VolumePrefix}{volume.Number}{(machine.Disks.Count > 1 ? $"@{Path.GetFileName(volume.DiskPath)}" : "")}";
+}

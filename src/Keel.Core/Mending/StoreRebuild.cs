@@ -1,0 +1,68 @@
+using Keel.Core.Chain;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Mending;
+
+/// <summary>Builds a store from installations, and keeps of an old one what can be kept: titles, waiting time, language, other systems' entries.</summary>
+internal static class StoreRebuild
+{
+    private const string UsualLanguage = "en-US";
+    private const int SetAsideLimit = 1000;
+    private static readonly string[] LogEndings = ["", ".LOG", ".LOG1", ".LOG2"];
+
+    /// <summary>The bytes of the new store, and a line on each installation and each thing kept.</summary>
+    public static (byte[] Bytes, IReadOnlyList<string> Details) Build(Machine machine, DiskVolume system, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms)
+    {
+        var details = new List<string> { $"Installations found: {machine.Installations.Count}" };
+        details.AddRange(machine.Installations.Select(found => $"  {Describe(found)} - {(machine.IsListed(found) ? "already listed" : "new")}{(installations.Contains(found) ? "" : ", left out")}"));
+        var systems = installations.Select(found => new WindowsToList(found.Volume, found.Folder, TitleOf(machine, old, found), found.Build));
+        var store = FreshStore.Build(system, machine.BootFiles, systems, old?.Manager?.Text(Element.Language) ?? UsualLanguage, terms.Clock.GetUtcNow(), terms.NewId);
+        if (old is not null) Keep(old, store, details);
+        return (store.ToBytes(), details);
+    }
+
+    /// <summary>Renames the store and its logs to the first free name; gives a line for each.</summary>
+    public static List<string> SetAside(IVolume files, string path)
+    {
+        var lines = new List<string>();
+        if (LogEndings.All(ending => files.Find(path + ending) is null)) return lines;
+        var number = Enumerable.Range(1, SetAsideLimit).First(candidate => LogEndings.All(ending => files.Find(Aside(path, ending, candidate)) is null));
+        foreach (var ending in LogEndings.Where(ending => files.Find(path + ending) is not null))
+        {
+            var aside = Aside(path, ending, number);
+            files.Rename(path + ending, VolumeExtensions.NameOf(aside));
+            lines.Add($"{path}{ending}: set aside as {VolumeExtensions.NameOf(aside)}");
+        }
+
+        return lines;
+    }
+
+    private static void Keep(BootStore old, BootStore store, List<string> details)
+    {
+        if (old.Manager?.Number(Element.MenuSeconds) is { } seconds and > 0) store.Manager!.Set(Element.MenuSeconds, seconds);
+        var order = old.Manager?.References(Element.MenuOrder) ?? [];
+        foreach (var entry in old.Entries.Where(IsOtherSystem))
+        {
+            store.Adopt(entry);
+            if (order.Contains(entry.Id)) store.Manager!.Set(Element.MenuOrder, store.Manager.References(Element.MenuOrder).Append(entry.Id));
+            details.Add($"kept: {entry.Title ?? entry.Type.Name}");
+        }
+    }
+
+    /// <summary>Programs that the rebuild does not make itself.</summary>
+    private static bool IsOtherSystem(BootEntry entry) => entry.Type.IsApplication
+        && entry.Type != EntryType.Windows && entry.Type != EntryType.Resume && entry.Type != EntryType.Manager && entry.Type != EntryType.MemoryTest && entry.Type != EntryType.FirmwareList;
+
+    private static string Aside(string path, string ending, int number) => $"{path}{ending}.aside{number}";
+
+    private static string Describe(WindowsInstallation installation) => $"{installation}{(installation.Build > 0 ? $", build {installation.Build}" : "")}";
+
+    /// <summary>The title of the entry that listed the installation, where the old store still tells it.</summary>
+    private static string TitleOf(Machine machine, BootStore? old, WindowsInstallation installation) =>
+        old?.WindowsEntries.FirstOrDefault(entry =>
+            machine.VolumeOf(entry.Device(Element.WindowsVolume)) == installation.Volume
+            && string.Equals(entry.Text(Element.WindowsFolder), installation.Folder, StringComparison.OrdinalIgnoreCase))?.Title
+        ?? installation.Product;
+}

@@ -1,0 +1,76 @@
+using Keel.Core.Chain;
+using Keel.Core.Errors;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Mending;
+
+/// <summary>What a technician asks of a store inside a disk; done in the overlay, like every repair.</summary>
+public static class StoreRequests
+{
+    /// <summary>The store of a volume, for looking.</summary>
+    /// <param name="number">The volume; null for the system volume.</param>
+    /// <exception cref="UnreadableException">There is none, or it will not load.</exception>
+    public static BootStore Open(Machine machine, int? number)
+    {
+        var state = StateOf(machine, number, out _);
+        return state.Store ?? throw new UnreadableException("The store can't be read.", $"{char.ToUpperInvariant(state.Reason[0])}{state.Reason[1..]}.", "Run 'keel store rebuild' or 'keel mend'; 'keel store check' says more.");
+    }
+
+    /// <summary>Changes a store.</summary>
+    /// <param name="summary">What the change does, for the plan.</param>
+    public static Plan Change(Machine machine, int? number, string summary, Action<BootStore> change)
+    {
+        var store = Open(machine, number);
+        var state = StateOf(machine, number, out var volume);
+        return Plan.ForRequest(machine, id =>
+        {
+            change(store);
+            return Write(volume, state.Path, store.ToBytes(), id, summary, []);
+        });
+    }
+
+    /// <summary>Puts a store's bytes in the place of what is there; that is set aside.</summary>
+    public static Plan Replace(Machine machine, int? number, byte[] bytes, string summary, IReadOnlyList<string> details)
+    {
+        var state = StateOf(machine, number, out var volume);
+        return Plan.ForRequest(machine, id => Write(volume, state.Path, bytes, id, summary, details, setAside: true));
+    }
+
+    /// <summary>An empty valid store.</summary>
+    public static Plan Create(Machine machine, int? number, RepairTerms terms) =>
+        Replace(machine, number, BootStore.Empty(terms.Clock.GetUtcNow()).ToBytes(), "Make an empty store.", []);
+
+    /// <summary>Builds the store anew from the installations chosen, keeping what can be kept of the old one.</summary>
+    /// <param name="fresh">Keep nothing.</param>
+    /// <param name="include">Asked for each installation found, with whether the store lists it already.</param>
+    public static Plan Rebuild(Machine machine, int? number, bool fresh, Func<WindowsInstallation, bool, bool> include, RepairTerms terms)
+    {
+        var state = StateOf(machine, number, out var volume);
+        if (machine.Installations.Count == 0)
+            throw new RefusedException("Nothing was written.", $"No Windows installation was found: {machine.Volumes.Count()} volumes were looked at.", "If Windows lies on another disk, add it with --with.");
+        var chosen = machine.Installations.Where(installation => include(installation, machine.IsListed(installation))).ToList();
+        var rebuilt = StoreRebuild.Build(machine, volume, fresh ? null : state.Store, chosen, terms);
+        return Plan.ForRequest(machine, id => Write(volume, state.Path, rebuilt.Bytes, id, $"Build the store anew, with {chosen.Count} Windows {(chosen.Count == 1 ? "entry" : "entries")}.", rebuilt.Details, setAside: true));
+    }
+
+    private static Step Write(DiskVolume volume, string path, byte[] bytes, string id, string summary, IReadOnlyList<string> details, bool setAside = false)
+    {
+        var lines = details.ToList();
+        volume.Edit(files =>
+        {
+            if (setAside) lines.AddRange(StoreRebuild.SetAside(files, path).Select(line => $"{line} on {volume}"));
+            files.CreateFolder(VolumeExtensions.FolderOf(path));
+            files.WriteFile(path, bytes);
+        });
+        lines.Add($"{path} on {volume}: {(setAside ? "new" : "changed")}, {bytes.Length} bytes");
+        return new Step(Link.Store, id, summary, lines);
+    }
+
+    private static StoreState StateOf(Machine machine, int? number, out DiskVolume volume)
+    {
+        volume = BootCodeRequests.VolumeOrSystem(machine, number);
+        return number is null ? machine.Store : StoreState.Read(volume, machine.BootFiles.StorePath);
+    }
+}

@@ -1,0 +1,11 @@
+namespace Keel.Core.Store;
+
+/// <summary>In which entries a setting has its meaning.</summary>
+public enum SettingScope
+{
+    Any,
+    Manager,
+    Windows,
+    Resume,
+    DeviceOptions
+}

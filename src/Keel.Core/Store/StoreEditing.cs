@@ -1,0 +1,91 @@
+using Keel.Core.Errors;
+using Keel.Core.Layout;
+
+namespace Keel.Core.Store;
+
+/// <summary>Changes to a store that touch more than one setting.</summary>
+public static class StoreEditing
+{
+    /// <summary>Takes an entry out with its references.</summary>
+    /// <param name="evenLast">Also where no way to start would be left.</param>
+    /// <exception cref="RefusedException">It is the last way to start.</exception>
+    public static void Drop(BootStore store, BootEntry entry, bool evenLast)
+    {
+        var ways = store.Entries.Count(other => other.Id != entry.Id && IsWayToStart(other));
+        if (IsWayToStart(entry) && ways == 0 && !evenLast)
+            throw new RefusedException("Nothing was written.", $"\"{entry.Title}\" is the last entry that starts a system.", "If that is meant, run the same command with --even-last.");
+        store.Drop(entry.Id);
+        if (store.Manager is { } manager && manager.Reference(Element.Preferred) is null && manager.References(Element.MenuOrder).FirstOrDefault(id => store.Entry(id) is not null) is var first && first != default)
+            manager.Set(Element.Preferred, first);
+    }
+
+    /// <summary>Puts these entries at the head of the menu, in this order; the others of the menu follow.</summary>
+    public static void Order(BootStore store, IReadOnlyList<BootEntry> entries)
+    {
+        var ids = entries.Select(entry => entry.Id).ToList();
+        var manager = RequireManager(store);
+        manager.Set(Element.MenuOrder, ids.Concat(manager.References(Element.MenuOrder).Where(id => !ids.Contains(id) && store.Entry(id) is not null)));
+    }
+
+    /// <summary>Makes an entry the preferred one, listed in the menu.</summary>
+    public static void Prefer(BootStore store, BootEntry entry)
+    {
+        var manager = RequireManager(store);
+        manager.Set(Element.Preferred, entry.Id);
+        var order = manager.References(Element.MenuOrder);
+        if (!order.Contains(entry.Id)) manager.Set(Element.MenuOrder, order.Append(entry.Id));
+    }
+
+    /// <summary>How long the menu waits, whether it always shows, and how it looks; what is null stays.</summary>
+    /// <param name="graphical">The look, for every Windows entry.</param>
+    public static void Menu(BootStore store, int? seconds, bool? always, bool? graphical)
+    {
+        var manager = RequireManager(store);
+        if (seconds is { } wait) manager.Set(Element.MenuSeconds, (ulong)wait);
+        if (always is { } show) manager.Set(Element.MenuAlways, show);
+        if (graphical is not { } look) return;
+        foreach (var entry in store.WindowsEntries) entry.Set(Element.MenuLook, look ? 1UL : 0UL);
+    }
+
+    /// <summary>A new entry at the end of the menu that starts any program.</summary>
+    public static BootEntry AddProgram(BootStore store, Guid id, EntryType type, string title, BootDevice device, string programFile)
+    {
+        var entry = store.Add(type == EntryType.Nt5Loader ? EntryId.Nt5Loader : new EntryId(id), type);
+        entry.Set(Element.ProgramVolume, device);
+        entry.Set(Element.ProgramFile, programFile);
+        entry.Set(Element.Title, title);
+        List(store, entry.Id);
+        return entry;
+    }
+
+    /// <summary>A new entry at the end of the menu that starts a Windows.</summary>
+    public static BootEntry AddWindows(BootStore store, BootFiles files, Guid id, DiskIdentity disk, Partition partition, string folder, string title, int build)
+    {
+        var entry = store.Add(new EntryId(id), EntryType.Windows);
+        FreshStore.Fill(entry, files, BootDevice.Of(disk, partition), folder, title, store.Manager?.Text(Element.Language) ?? "en-US", build);
+        List(store, entry.Id);
+        return entry;
+    }
+
+    /// <summary>A copy of an entry, at the end of the menu.</summary>
+    public static BootEntry AddLike(BootStore store, BootEntry entry, Guid id, string? title)
+    {
+        var copy = store.Copy(entry, new EntryId(id));
+        copy.Set(Element.Title, title ?? $"{entry.Title} (copy)");
+        List(store, copy.Id);
+        return copy;
+    }
+
+    private static bool IsWayToStart(BootEntry entry) => entry.Type == EntryType.Windows || entry.Type == EntryType.Nt5Loader || entry.Type == EntryType.BootSectorFile;
+
+    internal static void List(BootStore store, EntryId id)
+    {
+        if (store.Manager is not { } manager) return;
+        var order = manager.References(Element.MenuOrder);
+        if (!order.Contains(id)) manager.Set(Element.MenuOrder, order.Append(id));
+        if (manager.Reference(Element.Preferred) is null) manager.Set(Element.Preferred, id);
+    }
+
+    private static BootEntry RequireManager(BootStore store) => store.Manager
+        ?? throw new UnreadableException("The menu can't be changed.", "The store has no entry for the boot manager.", "Run 'keel mend' first.");
+}
