@@ -2,9 +2,26 @@ using Keel.Core.Blocks;
 using Keel.Core.Chain;
 
 // fill FROM TO COUNT: a copy of a practice disk with that many more files on its Windows volume.
+// store TO COUNT: a store of that many entries. hive TO COUNT: a hive of that many keys.
+if (args is ["store" or "hive", var file, var number] && int.TryParse(number, out var entries))
+{
+    File.WriteAllBytes(file, args[0] == "store" ? Samples.Store(entries) : Samples.Hive(entries));
+    return 0;
+}
+
+// tree FILE: reads a whole hive into memory, and says how much memory that took.
+if (args is ["tree", var hive])
+{
+    var bytes = File.ReadAllBytes(hive);
+    var before = GC.GetTotalMemory(forceFullCollection: true);
+    var tree = Keel.Core.Hives.Hive.Open(bytes).ReadTree();
+    Console.WriteLine($"{(GC.GetTotalMemory(forceFullCollection: true) - before) / 1048576.0:0.0} MiB over a hive of {bytes.Length / 1048576.0:0.0} MiB ({tree.Children.Count} keys below the root)");
+    return 0;
+}
+
 if (args is not ["fill", var from, var to, var countText] || !int.TryParse(countText, out var count))
 {
-    Console.Error.WriteLine("usage: fill FROM TO COUNT");
+    Console.Error.WriteLine("usage: fill FROM TO COUNT | store TO COUNT | hive TO COUNT | tree FILE");
     return 2;
 }
 

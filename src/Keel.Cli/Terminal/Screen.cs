@@ -49,9 +49,10 @@ internal sealed class Screen
     }
 
     /// <summary>A heading.</summary>
-    public void Heading(string text)
+    /// <param name="isFirst">Nothing stands before it, so no line is left free.</param>
+    public void Heading(string text, bool isFirst = false)
     {
-        results.WriteLine();
+        if (!isFirst) results.WriteLine();
         results.MarkupLine(Styled(Markup.Escape(text), "bold"));
     }
 

@@ -60,7 +60,7 @@ internal sealed class DiagnoseView(Screen screen)
     {
         if (plan.Steps.Count > 0)
         {
-            screen.Heading($"Plan, tried out in memory; the chain would then be {ToDocument.Word(plan.After.Verdict)}");
+            screen.Heading($"Plan, tried out in memory; the chain would then be {ToDocument.Word(plan.After.Verdict)}", isFirst: plan.IsRequest);
             foreach (var (step, number) in plan.Steps.Select((step, index) => (step, index + 1)))
             {
                 screen.Paragraph($"{number}. {step.Link.Id()}: {step.Summary}", indent: 2, hang: 3);

@@ -20,7 +20,7 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
             return;
         }
 
-        var order = StoreOutline.Menu(store);
+        var order = StoreOutline.Menu(store).ToHashSet();
         screen.Paragraph($"{StoreOutline.MenuSentence(store)}", style: "bold");
         ShowRows(listed, entry => order.Contains(entry.Id));
         screen.Heading("Other entries");

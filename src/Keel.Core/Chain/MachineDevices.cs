@@ -7,17 +7,25 @@ namespace Keel.Core.Chain;
 /// <summary>Device names by the volumes of a machine.</summary>
 public sealed class MachineDevices(Machine machine) : IDeviceNames
 {
-    private const string VolumePrefix = "volume:";
+    private const string VolumePrefix = "volume:", FilePrefix = "file:";
 
     public string Describe(BootDevice device)
     {
         if (device.IsStartedFrom) return UnknownDevices.StartedFrom;
+        if (device.AsFile() is { } file)
+        {
+            var inner = Describe(file.Inner);
+            return $"{(file.IsRamdisk ? "ramdisk:" : FilePrefix)}{(inner.StartsWith(VolumePrefix, StringComparison.Ordinal) ? inner[VolumePrefix.Length..] : inner)}:{file.Path}";
+        }
+
         return machine.VolumeOf(device) is { } volume ? Name(volume) : $"{device} (not here)";
     }
 
     public BootDevice Parse(string words)
     {
         if (words.Equals(UnknownDevices.StartedFrom, StringComparison.OrdinalIgnoreCase)) return BootDevice.StartedFrom();
+        if (words.StartsWith(FilePrefix, StringComparison.OrdinalIgnoreCase) && words.IndexOf(@":\", StringComparison.Ordinal) is var at and > 0)
+            return BootDevice.OfFile(Parse(VolumePrefix + words[FilePrefix.Length..at]), words[(at + 1)..]);
         if (words.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase))
         {
             var parts = words[VolumePrefix.Length..].Split('@', 2);

@@ -1,15 +1,57 @@
 using Keel.Core.Chain.Checks;
 using Keel.Core.Hives;
 using Keel.Core.Store;
+using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain;
 
 /// <summary>What is wrong with a store, apart from the rest of the chain.</summary>
 public static class StoreHealth
 {
-    /// <summary>A store inside a disk: what the links from the store on say.</summary>
+    /// <summary>The entry is not the one that is started, so the chain does not depend on it.</summary>
+    private static readonly FindingKind TargetGone = new("entry-target-missing", Link.WindowsEntry, Severity.Note, "An entry points at something that is not here.");
+    private static readonly FindingKind NobodyLists = new("entry-listed-nowhere", Link.ManagerEntry, Severity.Note, "An entry that starts a system is in no menu.");
+    private static readonly FindingKind WrongType = new("setting-wrong-type", Link.WindowsEntry, Severity.Note, "A setting is stored in another form than its kind has.");
+
+    /// <summary>A store inside a disk: what the links from the store on say, and what is odd about the entries that are not started.</summary>
     public static IReadOnlyList<Finding> Of(Machine machine) =>
-        [.. Walk.Of(machine).Findings.Where(finding => finding.Link is Link.Store or Link.ManagerEntry or Link.WindowsEntry or Link.LoaderFile)];
+    [
+        .. Walk.Of(machine).Findings.Where(finding => finding.Link is Link.Store or Link.ManagerEntry or Link.WindowsEntry or Link.LoaderFile),
+        .. machine.Store is { Condition: StoreCondition.Loaded, Store: { } store } ? Oddities(store, machine) : []
+    ];
+
+    private static IEnumerable<Finding> Oddities(BootStore store, Machine machine)
+    {
+        var started = WindowsEntryCheck.Started(store)?.Id;
+        var listed = store.Entries.SelectMany(entry => entry.Elements.Where(element => Setting.FormatOf(element) == SettingFormat.EntryList).SelectMany(entry.References)).ToHashSet();
+        foreach (var entry in store.Entries.Where(entry => entry.Type.IsApplication && entry.Id != started))
+        {
+            var name = entry.Title ?? entry.Type.Name;
+            if (entry.Device(Element.ProgramVolume) is { IsPartition: true } device && entry.Text(Element.ProgramFile) is { } file)
+            {
+                if (machine.VolumeOf(device) is not { } volume)
+                    yield return TargetGone.At($"\"{name}\" lies on {device}, which is not here");
+                else if (volume.Files is { } files && !files.FileExists(file))
+                    yield return TargetGone.At($"\"{name}\" starts {file}, which is not on {volume}");
+            }
+
+            if (entry.Type == EntryType.Windows && !listed.Contains(entry.Id)) yield return NobodyLists.At($"\"{name}\" is in the store, and in no menu");
+        }
+
+        foreach (var entry in store.Entries)
+        {
+            foreach (var element in entry.Elements.Where(element => !HasUsualType(entry.Value(element), Setting.FormatOf(element))))
+                yield return WrongType.At($"{entry.Title ?? entry.Type.Name}: {Settings.NameOf(element, entry.Type)}");
+        }
+    }
+
+    private static bool HasUsualType(HiveValue? value, SettingFormat format) => format switch
+    {
+        SettingFormat.Text or SettingFormat.Entry => value?.Type == HiveValueType.Text,
+        SettingFormat.EntryList => value?.Type == HiveValueType.TextList,
+        SettingFormat.Other => true,
+        _ => value?.Type == HiveValueType.Binary
+    };
 
     /// <summary>A store by itself: whether it loads, and what dangles in it.</summary>
     public static IReadOnlyList<Finding> Of(byte[] file)

@@ -8,10 +8,10 @@ internal static class Marvin32
 {
     private const ulong Seed = 0x82EF4D887A4E55C5;
 
-    public static ulong Hash(ReadOnlySpan<byte> data)
+    public static ulong Hash(ReadOnlySpan<byte> data, ulong seed = Seed)
     {
-        var low = unchecked((uint)Seed);
-        var high = (uint)(Seed >> 32);
+        var low = unchecked((uint)seed);
+        var high = (uint)(seed >> 32);
         for (; data.Length >= 4; data = data[4..])
         {
             low += BinaryPrimitives.ReadUInt32LittleEndian(data);

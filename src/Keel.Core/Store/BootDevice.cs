@@ -1,4 +1,5 @@
 using System.Buffers.Binary;
+using System.Text;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Store;
@@ -9,7 +10,9 @@ public sealed record BootDevice
 {
     private const int TypeAt = 0x10, LengthAt = 0x18, PartitionAt = 0x20, DiskKindAt = 0x30, TableAt = 0x34, DiskAt = 0x38;
     private const int PartitionBytes = 0x58, BodyAt = 0x10;
+    private const int InnerAt = 0x28;
     private const uint GptTable = 0, MbrTable = 1;
+    private const uint DiskLikeType = 0, RamdiskKind = 3, FileKind = 5, VirtualDiskKind = 6;
     private const uint StartedFromType = 5, PartitionType = 6;
 
     private BootDevice(byte[] raw) => Raw = raw;
@@ -62,6 +65,43 @@ public sealed record BootDevice
         }
 
         return new BootDevice(raw);
+    }
+
+    /// <summary>The device value for a file on another device. The form is the one that readers here understand; no running Windows has read it.</summary>
+    public static BootDevice OfFile(BootDevice inner, string path)
+    {
+        byte[] name = [.. Encoding.Unicode.GetBytes(path), 0, 0];
+        var raw = new byte[InnerAt + (inner.Raw.Length - BodyAt) + name.Length];
+        BinaryPrimitives.WriteUInt32LittleEndian(raw.AsSpan(LengthAt), (uint)(raw.Length - BodyAt));
+        BinaryPrimitives.WriteUInt32LittleEndian(raw.AsSpan(PartitionAt), FileKind);
+        inner.Raw.AsSpan(BodyAt).CopyTo(raw.AsSpan(InnerAt));
+        name.CopyTo(raw, raw.Length - name.Length);
+        return new BootDevice(raw);
+    }
+
+    /// <summary>A file or ramdisk device: the device that the file lies on, and its path; null for other forms.</summary>
+    public (BootDevice Inner, string Path, bool IsRamdisk)? AsFile()
+    {
+        if (Type != DiskLikeType || Raw.Length < InnerAt) return null;
+        var kind = BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(PartitionAt));
+        if (kind is not (FileKind or RamdiskKind or VirtualDiskKind)) return null;
+        for (var at = PartitionAt + sizeof(uint); at + PartitionBytes - BodyAt <= Raw.Length; at += sizeof(uint))
+        {
+            var type = BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(at));
+            if (type is not (PartitionType or StartedFromType) || BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(at + LengthAt - BodyAt)) != PartitionBytes - BodyAt) continue;
+            byte[] inner = [.. new byte[BodyAt], .. Raw.AsSpan(at, PartitionBytes - BodyAt)];
+            return (new BootDevice(inner), PathBehind(at + PartitionBytes - BodyAt), kind == RamdiskKind);
+        }
+
+        return null;
+    }
+
+    /// <summary>The text from the first backslash on, up to its ending zero.</summary>
+    private string PathBehind(int at)
+    {
+        var rest = Encoding.Unicode.GetString(Raw.AsSpan(at, (Raw.Length - at) & ~1));
+        var start = rest.IndexOf('\\', StringComparison.Ordinal);
+        return start < 0 ? "" : rest[start..].Split('\0')[0];
     }
 
     /// <summary>Whether this names that partition of that disk.</summary>

@@ -10,6 +10,7 @@ public sealed class BootStore
     private readonly HiveNode root;
     private readonly uint minor;
     private readonly uint sequence;
+    private Lazy<(IReadOnlyList<BootEntry> List, Dictionary<EntryId, BootEntry> ById)> known;
 
     private BootStore(HiveNode root, uint minor, uint sequence, IReadOnlyList<string> damage)
     {
@@ -17,15 +18,14 @@ public sealed class BootStore
         this.minor = minor;
         this.sequence = sequence;
         Damage = damage;
+        known = Index();
     }
 
     /// <summary>What of the hive could not be read, in words; empty for a sound one.</summary>
     public IReadOnlyList<string> Damage { get; }
 
     /// <summary>The entries, in the order of the hive.</summary>
-    public IReadOnlyList<BootEntry> Entries => [.. (root.Child(ObjectsKey)?.Children ?? [])
-        .Select(node => EntryId.TryParse(node.Name) is { } id ? new BootEntry(node, id) : null)
-        .OfType<BootEntry>()];
+    public IReadOnlyList<BootEntry> Entries => known.Value.List;
 
     internal HiveNode Root => root;
 
@@ -57,10 +57,12 @@ public sealed class BootStore
     public static BootStore Salvage(byte[] file)
     {
         var losses = new List<string>();
-        var store = Empty(DateTimeOffset.FromFileTime(HiveHeader.TryRead(file)?.LastWritten is { } written and > 0 ? written : 0));
+        var found = new HashSet<EntryId>();
+        var store = Empty(DateTimeOffset.UnixEpoch);           // the time in a broken hive may be anything
         foreach (var node in HiveSalvage.Find(file, name => EntryId.TryParse(name) is not null, losses).Where(node => node.Child("Description") is not null || node.Child("Elements") is not null))
         {
-            if (store.Entry(EntryId.TryParse(node.Name)!.Value) is null) store.root.ChildOrNew(ObjectsKey).Children.Add(node);
+            var id = EntryId.TryParse(node.Name)!.Value;
+            if (found.Add(id)) store.root.ChildOrNew(ObjectsKey).Children.Add(node);
         }
 
         return new BootStore(store.root, UsualMinorVersion, 0, losses.Count > 0 ? losses : ["the hive could only be read in parts"]);
@@ -82,7 +84,7 @@ public sealed class BootStore
         return new BootStore(root, UsualMinorVersion, sequence: 0, []);
     }
 
-    public BootEntry? Entry(EntryId id) => Entries.FirstOrDefault(entry => entry.Id == id);
+    public BootEntry? Entry(EntryId id) => known.Value.ById.GetValueOrDefault(id);
 
     /// <summary>The entry that starts when nobody chooses: the preferred one, or else the first of the menu.</summary>
     public EntryId? Preferred => Manager?.Reference(Element.Preferred) ?? Manager?.References(Element.MenuOrder).Cast<EntryId?>().FirstOrDefault();
@@ -94,6 +96,7 @@ public sealed class BootStore
     internal void Drop(EntryId id)
     {
         root.Child(ObjectsKey)?.Children.RemoveAll(node => EntryId.TryParse(node.Name) == id);
+        known = Index();
         foreach (var entry in Entries) DropReferences(entry, id);
     }
 
@@ -101,13 +104,16 @@ public sealed class BootStore
     internal BootEntry Copy(BootEntry entry, EntryId id)
     {
         root.ChildOrNew(ObjectsKey).Children.Add(entry.Node.Clone(id.ToString()));
+        known = Index();
         return Entry(id)!;
     }
 
     /// <summary>Takes an entry of another store over as it is; one of the same identifier stays.</summary>
     internal void Adopt(BootEntry entry)
     {
-        if (Entry(entry.Id) is null) root.ChildOrNew(ObjectsKey).Children.Add(entry.Node.Clone(entry.Node.Name));
+        if (Entry(entry.Id) is not null) return;
+        root.ChildOrNew(ObjectsKey).Children.Add(entry.Node.Clone(entry.Node.Name));
+        known = Index();
     }
 
     private static void DropReferences(BootEntry entry, EntryId id)
@@ -121,9 +127,29 @@ public sealed class BootStore
 
     internal BootEntry Add(EntryId id, EntryType type)
     {
-        var entry = new BootEntry(root.ChildOrNew(ObjectsKey).ChildOrNew(id.ToString()), id);
+        if (Entry(id) is not { } entry)
+        {
+            var node = new HiveNode(id.ToString()) { LastWritten = root.LastWritten, Security = root.Security };
+            root.ChildOrNew(ObjectsKey).Children.Add(node);
+            entry = new BootEntry(node, id);
+            known.Value.ById.Add(id, entry);
+            ((List<BootEntry>)known.Value.List).Add(entry);
+        }
+
         entry.SetType(type);
         entry.Node.ChildOrNew("Elements");
         return entry;
     }
+
+    private Lazy<(IReadOnlyList<BootEntry> List, Dictionary<EntryId, BootEntry> ById)> Index() => new(() =>
+    {
+        var byId = new Dictionary<EntryId, BootEntry>();
+        var list = new List<BootEntry>();
+        foreach (var node in root.Child(ObjectsKey)?.Children ?? [])
+        {
+            if (EntryId.TryParse(node.Name) is { } id && byId.TryAdd(id, new BootEntry(node, id))) list.Add(byId[id]);
+        }
+
+        return (list, byId);
+    });
 }

@@ -8,8 +8,9 @@ public static class EntryPicker
     /// <summary>The entries in the order in which they are listed and numbered, from 1: the menu, the manager, other programs, then settings and options.</summary>
     public static IReadOnlyList<BootEntry> Listed(BootStore store)
     {
-        var order = (store.Manager?.References(Element.MenuOrder) ?? []).ToList();
-        return [.. store.Entries.OrderBy(entry => order.Contains(entry.Id) ? order.IndexOf(entry.Id) : Rank(entry))];
+        var places = new Dictionary<EntryId, int>();
+        foreach (var id in store.Manager?.References(Element.MenuOrder) ?? []) places.TryAdd(id, places.Count);
+        return [.. store.Entries.OrderBy(entry => places.TryGetValue(entry.Id, out var place) ? place - int.MaxValue : Rank(entry))];
     }
 
     /// <summary>The entry.</summary>

@@ -71,7 +71,7 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
     private static Setting Find(BootEntry entry, string name) => Settings.Named(name, entry.Type)
         ?? throw new WrongUsageException($"There is no setting \"{name}\" for this entry ({entry.Type.Name}).", $"Near it: {string.Join(", ", Settings.Nearest(name, entry.Type))}.", "docs/store.md has them all.");
 
-    private string NameOf(EntryId id) => store.Entry(id) is { } entry ? entry.Title ?? entry.Type.Name : $"{id} (not in the store)";
+    private string NameOf(EntryId id) => store.Entry(id) is { } entry ? entry.Title ?? StoreOutline.NameOf(id) : $"{id} (not in the store)";
 
     private static bool YesNo(Setting setting, string text) => text.ToLowerInvariant() switch
     {

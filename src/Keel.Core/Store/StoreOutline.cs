@@ -65,7 +65,8 @@ public static class StoreOutline
         return volumeOf(device)?.Files is { } files ? (files.FileExists(file) ? " present" : " MISSING") : "";
     }
 
-    private static string NameOf(EntryId id) =>
+    /// <summary>The name of an entry that has no title: what it is for.</summary>
+    internal static string NameOf(EntryId id) =>
         id == EntryId.EverySettings ? "settings: everything" : id == EntryId.WindowsSettings ? "settings: Windows loaders" : id == EntryId.ResumeSettings ? "settings: resume loaders"
         : id == EntryId.DebuggerSettings ? "settings: debugger" : id == EntryId.SerialSettings ? "settings: serial management" : id == EntryId.BadMemorySettings ? "settings: bad memory"
         : id == EntryId.VirtualisationSettings ? "settings: hypervisor" : id.ToString();

@@ -1,0 +1,10 @@
+namespace Keel.Cli.Tests;
+
+/// <summary>Faults of the first four links, and the sound disk.</summary>
+public sealed class BootCodeFaultTests
+{
+    public static Task<IEnumerable<TheoryDataRow<string>>> Faults() => FaultMatrix.Faults("none", "mbr-", "table-", "foreign-", "sector-");
+
+    [Theory, MemberData(nameof(Faults))]
+    public Task A_fault_is_found_mended_started_and_undone(string fault) => FaultMatrix.Holds(fault);
+}

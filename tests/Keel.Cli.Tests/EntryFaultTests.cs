@@ -1,0 +1,20 @@
+namespace Keel.Cli.Tests;
+
+/// <summary>Faults of single entries.</summary>
+public sealed class EntryFaultTests
+{
+    private static readonly string[] Beginnings = ["entry-", "order-", "preferred-", "manager-", "wait-", "device-"];
+
+    public static Task<IEnumerable<TheoryDataRow<string>>> Faults() => FaultMatrix.Faults(Beginnings);
+
+    [Theory, MemberData(nameof(Faults))]
+    public Task A_fault_is_found_mended_started_and_undone(string fault) => FaultMatrix.Holds(fault);
+
+    [Fact]
+    public async Task Every_fault_belongs_to_a_test()
+    {
+        var all = (await FaultMatrix.Faults("")).Count();
+        var tested = (await FaultMatrix.Faults([.. Beginnings, "none", "mbr-", "table-", "foreign-", "sector-", "store-", "gpt-"])).Count();
+        tested.ShouldBe(all);
+    }
+}
