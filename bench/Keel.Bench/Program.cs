@@ -1,3 +1,4 @@
+using Keel.Bench;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 

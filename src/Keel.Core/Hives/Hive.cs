@@ -11,6 +11,7 @@ public sealed class Hive
     private const int CellLimitBytes = 16 * 1024 * 1024;
     private readonly IReadableBlocks bytes;
     private readonly List<string> damage = [];
+    private readonly Dictionary<uint, byte[]> securities = [];
 
     private Hive(IReadableBlocks bytes, HiveHeader header)
     {
@@ -59,13 +60,24 @@ public sealed class Hive
     internal byte[] Cell(uint offset, int limitBytes = CellLimitBytes)
     {
         var at = HiveHeader.Size + (long)offset;
-        var sizeBytes = offset % 8 == 0 && offset < Header.BinsBytes ? bytes.TryRead(at, CellHeaderBytes) : null;
-        if (sizeBytes is null) throw new HiveDamagedException($"A cell should stand at {offset:x}, outside the file or between cells.");
-        var size = -(long)BinaryPrimitives.ReadInt32LittleEndian(sizeBytes);
+        Span<byte> header = stackalloc byte[CellHeaderBytes];
+        if (offset % 8 != 0 || offset >= Header.BinsBytes || at + CellHeaderBytes > bytes.LengthBytes)
+            throw new HiveDamagedException($"A cell should stand at {offset:x}, outside the file or between cells.");
+        bytes.Read(at, header);
+        var size = -(long)BinaryPrimitives.ReadInt32LittleEndian(header);
         if (size < 8 || size > CellLimitBytes || offset + size > Header.BinsBytes)
             throw new HiveDamagedException($"The cell at {offset:x} is free or says an impossible size.");
         return bytes.TryRead(at + CellHeaderBytes, (int)Math.Min(size - CellHeaderBytes, limitBytes))
             ?? throw new HiveDamagedException($"The cell at {offset:x} ends beyond the file.");
+    }
+
+    /// <summary>A security descriptor; keys share few of them, so each is read once.</summary>
+    internal byte[]? Security(uint offset)
+    {
+        if (securities.TryGetValue(offset, out var known)) return known;
+        if (HiveCells.ReadSecurity(this, offset) is not { } descriptor) return null;
+        securities.Add(offset, descriptor);
+        return descriptor;
     }
 
     internal void Note(string what)

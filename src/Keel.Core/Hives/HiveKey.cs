@@ -68,8 +68,8 @@ public sealed class HiveKey
         {
             LastWritten = BinaryPrimitives.ReadInt64LittleEndian(cell.AsSpan(WrittenAt)),
             Flags = (ushort)(BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(FlagsAt)) & KeptFlags),
-            Security = Optional(() => HiveCells.ReadSecurity(hive, Number(SecurityAt))),
-            ClassName = Optional(() => HiveCells.ReadClassName(hive, Number(ClassAt), BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(ClassLengthAt)))) ?? []
+            Security = Optional(() => hive.Security(Number(SecurityAt))),
+            ClassName = Number(ClassAt) == NoCell ? [] : Optional(() => HiveCells.ReadClassName(hive, Number(ClassAt), BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(ClassLengthAt)))) ?? []
         };
         node.Values.AddRange(Values());
         return node;

@@ -12,6 +12,8 @@ public sealed class HiveWriter
     private readonly CellArena arena = new();
     private readonly Dictionary<string, SecurityCell> securities = [];
     private readonly uint minor;
+    private byte[]? lastDescriptor;
+    private SecurityCell? lastSecurity;
 
     private HiveWriter(uint minor) => this.minor = minor;
 
@@ -37,7 +39,7 @@ public sealed class HiveWriter
         var security = SecurityOf(node.Security ?? UsualSecurity.Descriptor);
         var values = WriteValues(node);
         var className = node.ClassName.Length == 0 ? HiveKey.NoCell : arena.Store(node.ClassName);
-        var children = node.Children.OrderBy(child => child.Name.ToUpperInvariant(), StringComparer.Ordinal)
+        var children = node.Children.Count == 0 ? [] : node.Children.OrderBy(child => child.Name.ToUpperInvariant(), StringComparer.Ordinal)
             .Select(child => (child.Name, Cell: WriteKey(child, cell, isRoot: false)))
             .ToList();
         var index = WriteIndex(children);
@@ -152,6 +154,12 @@ public sealed class HiveWriter
 
     private uint SecurityOf(byte[] descriptor)
     {
+        if (ReferenceEquals(descriptor, lastDescriptor))
+        {
+            lastSecurity!.Uses++;
+            return lastSecurity.Cell;
+        }
+
         var id = Convert.ToHexString(descriptor);
         if (!securities.TryGetValue(id, out var known))
         {
@@ -165,6 +173,7 @@ public sealed class HiveWriter
         }
 
         known.Uses++;
+        (lastDescriptor, lastSecurity) = (descriptor, known);
         return known.Cell;
     }
 
