@@ -30,6 +30,32 @@ public sealed class HiveTests
     [Theory]
     [InlineData(3)]
     [InlineData(5)]
+    public async Task Read_and_written_again_it_is_the_same_for_others(uint minor)
+    {
+        using var scratch = new Scratch();
+        var trees = new List<HiveNode>();
+        Tree.Sample(
+            tree =>
+            {
+                if (tree.Children.Count > 0 && Count(tree) < 200 && Bytes(tree) < 100_000) trees.Add(tree);
+            },
+            iter: 100,
+            threads: 1);
+        trees.ShouldNotBeEmpty();
+        trees.RemoveRange(Math.Min(4, trees.Count), Math.Max(0, trees.Count - 4));
+        foreach (var tree in trees)
+        {
+            var first = HiveWriter.Write(tree, minor);
+            await File.WriteAllBytesAsync(scratch["first"], first, TestContext.Current.CancellationToken);
+            await File.WriteAllBytesAsync(scratch["second"], HiveWriter.Write(Hive.Open(first).ReadTree(), minor), TestContext.Current.CancellationToken);
+            foreach (var judge in (string[])["hivexml", "regfexport"])
+                string.Equals((await Tool.MustAgree(judge, scratch["second"])).Replace("second", "first", StringComparison.Ordinal), await Tool.MustAgree(judge, scratch["first"]), StringComparison.Ordinal).ShouldBeTrue(judge);
+        }
+    }
+
+    [Theory]
+    [InlineData(3)]
+    [InlineData(5)]
     public async Task Others_read_it(uint minor)
     {
         using var scratch = new Scratch();
@@ -108,6 +134,8 @@ public sealed class HiveTests
         Count(hive.ReadTree()).ShouldBeLessThan(100);
         hive.Damage.ShouldNotBeEmpty();
     }
+
+    private static int Bytes(HiveNode node) => node.Values.Sum(value => value.Data.Length) + node.Children.Sum(Bytes);
 
     private static int Count(HiveNode node) => 1 + node.Children.Sum(Count);
 

@@ -29,11 +29,11 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
         if (!all && hidden > 0) screen.Paragraph($"and {hidden} settings entries, shown with --all", indent: 2, style: "grey");
         foreach (var damage in store.Damage.Take(5)) screen.Paragraph($"! {damage}", indent: 2, style: "yellow");
         if (!all) return;
-        foreach (var entry in listed) ShowEntry(entry, raw: false);
+        foreach (var entry in listed) ShowEntry(entry, raw: false, isFirst: false);
     }
 
     /// <summary>All settings of an entry, its own and those inherited.</summary>
-    public void ShowEntry(BootEntry entry, bool raw)
+    public void ShowEntry(BootEntry entry, bool raw, bool isFirst = true)
     {
         if (screen.IsJson)
         {
@@ -41,7 +41,7 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
             return;
         }
 
-        screen.Heading($"{screen.Escape(entry.Title ?? entry.Type.Name)} ({entry.Type.Name}) {entry.Id}");
+        screen.Heading($"{screen.Escape(entry.Title ?? entry.Type.Name)} ({entry.Type.Name}) {entry.Id}", isFirst);
         screen.Columns([.. StoreOutline.Settings(store, entry).Select(row => new (string, string?)[]
         {
             (row.Name, row.From is null ? null : "grey"),

@@ -24,15 +24,8 @@ public static class BootSectorEditor
         var sector = volume.Blocks.ReadBytes(0, SectorBytes);
         if (BinaryPrimitives.ReadUInt16LittleEndian(sector.AsSpan(0xB)) != SectorBytes)
             throw new RefusedException($"{volume} gets no boot code.", "Its file system has sectors larger than 512 bytes, and BIOS boot code reads 512.", "Such a disk is started through UEFI.");
-        var codeAt = BootSectorCopy.CodeAt(kind);
         code[..JumpBytes].CopyTo(sector);
-        code[codeAt..MarkAt].CopyTo(sector.AsSpan(codeAt));
-        SetPlace(volume, sector);
-        if (kind == FileSystemKind.Ntfs)
-            volume.Blocks.Write(SectorBytes, code[SectorBytes..]);
-        else
-            WriteSecondStage(volume, sector, code[SectorBytes..]);
-        WriteFirst(volume, kind, sector);
+        WriteRebuilt(volume, kind, sector, code);
     }
 
     /// <summary>Puts hidden sectors, geometry and mark right, and nothing else.</summary>
@@ -50,7 +43,7 @@ public static class BootSectorEditor
         WriteFirst(volume, kind, sector);
     }
 
-    /// <summary>Writes rebuilt parameters with boot code.</summary>
+    /// <summary>Writes parameters with boot code, the place put right.</summary>
     internal static void WriteRebuilt(DiskVolume volume, FileSystemKind kind, byte[] sector, ReadOnlySpan<byte> code)
     {
         var codeAt = BootSectorCopy.CodeAt(kind);

@@ -10,12 +10,14 @@ public sealed class Hive
     private const int CellHeaderBytes = 4;
     private const int CellLimitBytes = 16 * 1024 * 1024;
     private readonly IReadableBlocks bytes;
+    private readonly byte[]? memory;
     private readonly List<string> damage = [];
     private readonly Dictionary<uint, byte[]> securities = [];
 
     private Hive(IReadableBlocks bytes, HiveHeader header)
     {
         this.bytes = bytes;
+        memory = (bytes as MemoryBlocks)?.Bytes;
         Header = header;
     }
 
@@ -60,6 +62,7 @@ public sealed class Hive
     internal byte[] Cell(uint offset, int limitBytes = CellLimitBytes)
     {
         var at = HiveHeader.Size + (long)offset;
+        if (memory is not null) return MemoryCell(offset, at, limitBytes);
         Span<byte> header = stackalloc byte[CellHeaderBytes];
         if (offset % 8 != 0 || offset >= Header.BinsBytes || at + CellHeaderBytes > bytes.LengthBytes)
             throw new HiveDamagedException($"A cell should stand at {offset:x}, outside the file or between cells.");
@@ -69,6 +72,19 @@ public sealed class Hive
             throw new HiveDamagedException($"The cell at {offset:x} is free or says an impossible size.");
         return bytes.TryRead(at + CellHeaderBytes, (int)Math.Min(size - CellHeaderBytes, limitBytes))
             ?? throw new HiveDamagedException($"The cell at {offset:x} ends beyond the file.");
+    }
+
+    /// <summary>The same from a hive that is in memory already, without going through blocks.</summary>
+    private byte[] MemoryCell(uint offset, long at, int limitBytes)
+    {
+        if (offset % 8 != 0 || offset >= Header.BinsBytes || at + CellHeaderBytes > memory!.Length)
+            throw new HiveDamagedException($"A cell should stand at {offset:x}, outside the file or between cells.");
+        var size = -(long)BinaryPrimitives.ReadInt32LittleEndian(memory.AsSpan((int)at));
+        if (size < 8 || size > CellLimitBytes || offset + size > Header.BinsBytes)
+            throw new HiveDamagedException($"The cell at {offset:x} is free or says an impossible size.");
+        return at + size <= memory.Length
+            ? memory.AsSpan((int)at + CellHeaderBytes, (int)Math.Min(size - CellHeaderBytes, limitBytes)).ToArray()
+            : throw new HiveDamagedException($"The cell at {offset:x} ends beyond the file.");
     }
 
     /// <summary>A security descriptor; keys share few of them, so each is read once.</summary>

@@ -42,7 +42,13 @@ public sealed class HiveKey
     internal static string DecodeName(ReadOnlySpan<byte> name, bool ascii) => ascii ? Encoding.Latin1.GetString(name) : Encoding.Unicode.GetString(name);
 
     /// <summary>The subkeys that can be read, in their stored order.</summary>
-    public IEnumerable<HiveKey> Subkeys() => SubkeyOffsets(name: null).Select(TryKey).OfType<HiveKey>();
+    public IEnumerable<HiveKey> Subkeys()
+    {
+        foreach (var offset in SubkeyOffsets(name: null))
+        {
+            if (TryKey(offset) is { } key) yield return key;
+        }
+    }
 
     /// <summary>A key by its path from here, names without case, parted by backslashes; null where it is missing or unreadable.</summary>
     public HiveKey? Find(string path)
@@ -58,7 +64,14 @@ public sealed class HiveKey
     }
 
     /// <summary>The values that can be read.</summary>
-    public IEnumerable<HiveValue> Values() => ValueOffsets().Select(TryValue).OfType<HiveValue>();
+    public IEnumerable<HiveValue> Values()
+    {
+        var list = ValueList();
+        for (var at = 0; at + sizeof(uint) <= list.Length; at += sizeof(uint))
+        {
+            if (TryValue(BinaryPrimitives.ReadUInt32LittleEndian(list.AsSpan(at))) is { } value) yield return value;
+        }
+    }
 
     public HiveValue? Value(string name) => Values().FirstOrDefault(value => value.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
 
@@ -67,10 +80,18 @@ public sealed class HiveKey
         var node = new HiveNode(Name)
         {
             LastWritten = BinaryPrimitives.ReadInt64LittleEndian(cell.AsSpan(WrittenAt)),
-            Flags = (ushort)(BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(FlagsAt)) & KeptFlags),
-            Security = Optional(() => hive.Security(Number(SecurityAt))),
-            ClassName = Number(ClassAt) == NoCell ? [] : Optional(() => HiveCells.ReadClassName(hive, Number(ClassAt), BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(ClassLengthAt)))) ?? []
+            Flags = (ushort)(BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(FlagsAt)) & KeptFlags)
         };
+        try
+        {
+            node.Security = hive.Security(Number(SecurityAt));
+            node.ClassName = HiveCells.ReadClassName(hive, Number(ClassAt), BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(ClassLengthAt)));
+        }
+        catch (HiveDamagedException e)
+        {
+            Note(e);
+        }
+
         node.Values.AddRange(Values());
         return node;
     }
@@ -83,31 +104,50 @@ public sealed class HiveKey
         return Number(SubkeyCountAt) == 0 || list == NoCell ? [] : HiveCells.SubkeyOffsets(hive, list, name);
     }
 
-    private IEnumerable<uint> ValueOffsets()
+    /// <summary>The offsets of the values, as far as they can be listed.</summary>
+    private byte[] ValueList()
     {
         var count = Number(ValueCountAt);
         if (count == 0 || Number(ValueListAt) == NoCell) return [];
-        var list = Optional(() => hive.Cell(Number(ValueListAt))) ?? [];
-        var readable = (int)Math.Min(count, list.Length / sizeof(uint));
-        if (readable < count) hive.Note($"The key {Name} should have {count} values; only {readable} can be listed.");
-        return Enumerable.Range(0, readable).Select(index => BinaryPrimitives.ReadUInt32LittleEndian(list.AsSpan(index * sizeof(uint))));
-    }
-
-    private HiveKey? TryKey(uint offset) => Optional(() => Read(hive, offset));
-
-    private HiveValue? TryValue(uint offset) => Optional(() => HiveCells.ReadValue(hive, offset));
-
-    private T? Optional<T>(Func<T?> read)
-        where T : class
-    {
         try
         {
-            return read();
+            var list = hive.Cell(Number(ValueListAt));
+            var readable = (int)Math.Min(count, list.Length / sizeof(uint));
+            if (readable < count) hive.Note($"The key {Name} should have {count} values; only {readable} can be listed.");
+            return list[..(readable * sizeof(uint))];
         }
         catch (HiveDamagedException e)
         {
-            hive.Note($"Below the key {Name}: {e.Why}");
+            Note(e);
+            return [];
+        }
+    }
+
+    private HiveKey? TryKey(uint offset)
+    {
+        try
+        {
+            return Read(hive, offset);
+        }
+        catch (HiveDamagedException e)
+        {
+            Note(e);
             return null;
         }
     }
+
+    private HiveValue? TryValue(uint offset)
+    {
+        try
+        {
+            return HiveCells.ReadValue(hive, offset);
+        }
+        catch (HiveDamagedException e)
+        {
+            Note(e);
+            return null;
+        }
+    }
+
+    private void Note(HiveDamagedException e) => hive.Note($"Below the key {Name}: {e.Why}");
 }

@@ -39,7 +39,7 @@ public sealed class HiveWriter
         var security = SecurityOf(node.Security ?? UsualSecurity.Descriptor);
         var values = WriteValues(node);
         var className = node.ClassName.Length == 0 ? HiveKey.NoCell : arena.Store(node.ClassName);
-        var children = node.Children.Count == 0 ? [] : node.Children.OrderBy(child => child.Name.ToUpperInvariant(), StringComparer.Ordinal)
+        var children = node.Children.Count == 0 ? [] : node.Children.OrderBy(child => child.Name, StringComparer.OrdinalIgnoreCase)
             .Select(child => (child.Name, Cell: WriteKey(child, cell, isRoot: false)))
             .ToList();
         var index = WriteIndex(children);
@@ -192,7 +192,7 @@ public sealed class HiveWriter
 
     private static (byte[] Bytes, bool Ascii) EncodeName(string name)
     {
-        var ascii = name.All(letter => letter < 0x100);
+        var ascii = name.AsSpan().IndexOfAnyExceptInRange('\0', '\u00ff') < 0;
         return (ascii ? Encoding.Latin1.GetBytes(name) : Encoding.Unicode.GetBytes(name), ascii);
     }
 
