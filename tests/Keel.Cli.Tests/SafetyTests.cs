@@ -146,6 +146,24 @@ public sealed class SafetyTests
         }
     }
 
+    [Theory]
+    [InlineData("mbr-code-wiped", "42")]
+    [InlineData("gpt-backup-damaged", "E75CAF8F-F680-4CEE-AFA3-B001E56EFC2D")]
+    public async Task A_dynamic_disk_or_storage_pool_is_not_written(string fault, string type)
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, fault);
+        if (type == "42")
+            await Tool.MustAgree("sfdisk", "-q", "--part-type", disk, "2", type);
+        else
+            await Tool.MustAgree("bash", "-c", $"sgdisk -t 2:{type} {disk} && dd if=/dev/zero of={disk} bs=512 count=1 seek=$(( $(stat -c %s {disk}) / 512 - 1 )) conv=notrunc status=none");
+        var before = await Images.Hash(disk);
+        var (code, _, error) = await KeelProgram.Run("mend", disk, "--yes", "--logbook", scratch["logbook"]);
+        code.ShouldBe(4);
+        error.ShouldContain("not a plain disk");
+        (await Images.Hash(disk)).ShouldBe(before);
+    }
+
     [Fact]
     public async Task A_disk_in_use_is_refused()
     {

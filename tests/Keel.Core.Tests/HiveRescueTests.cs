@@ -14,7 +14,7 @@ public sealed class HiveRescueTests
     [InlineData("", 0x30ED35C100CD3C7DUL)]
     [InlineData("AF", 0x48E73FC77D75DDC1UL)]
     [InlineData("E70F", 0xB5F6E1FC485DBFF8UL)]
-    public void The_hash_of_log_entries_is_the_published_one(string data, ulong hash) => Marvin32.Hash(Convert.FromHexString(data), 0x004FB61A001BDBCC).ShouldBe(hash);
+    public void The_hash_of_log_entries_gives_the_known_values(string data, ulong hash) => Marvin32.Hash(Convert.FromHexString(data), 0x004FB61A001BDBCC).ShouldBe(hash);
 
     [Theory]
     [InlineData(false)]

@@ -24,6 +24,7 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
             return diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
         }
 
+        PlainDisks.RefuseOthers(machine);
         var plan = new Consent(screen, Yes).Agree(machine, diagnosis.Plan, terms);
         if (logbook.IsInMemory)
             screen.Message($"Note: the logbook in {logbook.Path} is kept in memory, and gone after a restart. With --logbook you can name a folder on another disk.");

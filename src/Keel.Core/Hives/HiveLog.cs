@@ -3,7 +3,7 @@ using System.Buffers.Binary;
 namespace Keel.Core.Hives;
 
 /// <summary>Applies the logs of a hive whose last write was cut off: the old form (one .LOG) and the new one (.LOG1, .LOG2).</summary>
-/// <remarks>Layouts as described by the regf format notes of M. Suhanov: "DIRT" with a bitmap of 512-byte pages; "HvLE" entries with Marvin32 hashes.</remarks>
+/// <remarks>Layouts as in the published notes on the regf format: "DIRT" with a bitmap of 512-byte pages; "HvLE" entries with Marvin32 hashes.</remarks>
 public static class HiveLog
 {
     private const int PageBytes = 512, EntryHeaderBytes = 40, ReferenceBytes = 8;
