@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
+using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.Volumes;
@@ -82,9 +83,10 @@ public sealed class DiskVolume : IDisposable
         tried = false;
     }
 
-    private NtfsVolume? Open(bool forWriting) => Kind switch
+    private IVolume? Open(bool forWriting) => Kind switch
     {
         FileSystemKind.Ntfs => NtfsVolume.Open(Blocks, ToString(), forWriting),
+        FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32 => FatVolume.Open(Blocks, ToString(), forWriting),
         _ => null
     };
 }

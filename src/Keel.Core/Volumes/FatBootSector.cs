@@ -5,6 +5,7 @@ namespace Keel.Core.Volumes;
 /// <summary>The parameters in the first sector of a FAT volume (Microsoft FAT specification 1.03).</summary>
 /// <param name="FatSectors">Sectors of one FAT.</param>
 /// <param name="RootCluster">First cluster of the root folder (FAT32), else 0.</param>
+/// <param name="OnlyFat">The copy of the FAT that alone is in use (FAT32, extended flags); null where all are kept alike.</param>
 /// <param name="BackupSector">Sector of the backup boot sector (FAT32, usually 6), else 0.</param>
 public sealed record FatBootSector(
     FileSystemKind Kind,
@@ -23,7 +24,8 @@ public sealed record FatBootSector(
     int BackupSector,
     uint Serial,
     string Label,
-    bool HasMark)
+    bool HasMark,
+    int? OnlyFat)
 {
     public const int Size = 512;
     public const int HiddenSectorsAt = 0x1C, SectorsPerTrackAt = 0x18, HeadsAt = 0x1A;
@@ -65,7 +67,8 @@ public sealed record FatBootSector(
             wide ? Word(sector, 0x32) : 0,
             BinaryPrimitives.ReadUInt32LittleEndian(tail[3..]),
             System.Text.Encoding.Latin1.GetString(tail.Slice(7, 11)).TrimEnd(),
-            sector[0x1FE] == 0x55 && sector[0x1FF] == 0xAA);
+            sector[0x1FE] == 0x55 && sector[0x1FF] == 0xAA,
+            wide && (sector[0x28] & 0x80) != 0 ? sector[0x28] & 0x0F : null);
         if (fatSectors == 0 || parameters.ClusterCount <= 0) return null;
         var kind = parameters.ClusterCount < Fat12Limit ? FileSystemKind.Fat12 : parameters.ClusterCount < Fat16Limit ? FileSystemKind.Fat16 : FileSystemKind.Fat32;
         return parameters with { Kind = wide ? FileSystemKind.Fat32 : kind };

@@ -10,6 +10,9 @@ public interface IVolume : IDisposable
 
     string Label { get; }
 
+    /// <summary>Room for more, in bytes, in whole clusters; asks the volume, so not for nothing.</summary>
+    long FreeBytes { get; }
+
     /// <summary>The file or folder at a path; null where there is none.</summary>
     VolumeFile? Find(string path);
 

@@ -53,6 +53,7 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
             }
         }
 
+        if (library.AttrPclose(attribute) != 0) throw Failed("written");     // ends the last block of a compressed file
         LengthBytes = contents.Length;
     }
 

@@ -21,6 +21,7 @@ internal sealed unsafe class NtfsLibrary
     public readonly delegate* unmanaged<nint, void> AttrClose;
     public readonly delegate* unmanaged<nint, long, long, void*, long> AttrPread;
     public readonly delegate* unmanaged<nint, long, long, void*, long> AttrPwrite;
+    public readonly delegate* unmanaged<nint, int> AttrPclose;
     public readonly delegate* unmanaged<nint, long, int> AttrTruncate;
     public readonly delegate* unmanaged<nint, long*, nint, delegate* unmanaged<nint, char*, int, int, long, ulong, uint, int>, int> Readdir;
     public readonly delegate* unmanaged<nint, uint, char*, byte, uint, nint> Create;
@@ -46,6 +47,7 @@ internal sealed unsafe class NtfsLibrary
         AttrClose = (delegate* unmanaged<nint, void>)Get(library, "ntfs_attr_close");
         AttrPread = (delegate* unmanaged<nint, long, long, void*, long>)Get(library, "ntfs_attr_pread");
         AttrPwrite = (delegate* unmanaged<nint, long, long, void*, long>)Get(library, "ntfs_attr_pwrite");
+        AttrPclose = (delegate* unmanaged<nint, int>)Get(library, "ntfs_attr_pclose");
         AttrTruncate = (delegate* unmanaged<nint, long, int>)Get(library, "ntfs_attr_truncate");
         Readdir = (delegate* unmanaged<nint, long*, nint, delegate* unmanaged<nint, char*, int, int, long, ulong, uint, int>, int>)Get(library, "ntfs_readdir");
         Create = (delegate* unmanaged<nint, uint, char*, byte, uint, nint>)Get(library, "ntfs_create");

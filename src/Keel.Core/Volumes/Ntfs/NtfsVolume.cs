@@ -1,3 +1,4 @@
+using System.Numerics;
 using System.Runtime.CompilerServices;
 using System.Runtime.InteropServices;
 using System.Text;
@@ -19,10 +20,12 @@ public sealed unsafe class NtfsVolume : IVolume
     private readonly NtfsLibrary library;
     private readonly NtfsDevice device;
     private readonly List<NtfsFile> open = [];
+    private readonly int clusterBytes;
     private nint volume;
 
-    private NtfsVolume(NtfsLibrary library, NtfsDevice device, nint volume)
+    private NtfsVolume(NtfsLibrary library, NtfsDevice device, nint volume, int clusterBytes)
     {
+        this.clusterBytes = clusterBytes;
         this.library = library;
         this.device = device;
         this.volume = volume;
@@ -33,6 +36,20 @@ public sealed unsafe class NtfsVolume : IVolume
     public FileSystemKind Kind => FileSystemKind.Ntfs;
 
     public string Label { get; }
+
+    public long FreeBytes
+    {
+        get
+        {
+            const ulong bitmapInode = 6;
+            const int pieceBytes = 1024 * 1024;
+            using var bitmap = new NtfsFile(library, new NtfsInode(library, library.InodeOpen(volume, bitmapInode)), "$Bitmap");
+            var free = 0L;
+            for (long at = 0; at < bitmap.LengthBytes; at += pieceBytes)
+                free += bitmap.ReadBytes(at, (int)Math.Min(pieceBytes, bitmap.LengthBytes - at)).Sum(bits => 8 - BitOperations.PopCount(bits));
+            return free * clusterBytes;
+        }
+    }
 
     /// <summary>Whether Windows left the volume unclean: it wants a check before anything is written.</summary>
     public bool IsDirty
@@ -68,7 +85,8 @@ public sealed unsafe class NtfsVolume : IVolume
             throw NotMounted(name, error, device.Fault);
         }
 
-        var result = new NtfsVolume(library, device, mounted);
+        var clusterBytes = NtfsBootSector.TryRead(partition.ReadBytes(0, NtfsBootSector.Size))?.ClusterBytes ?? 0;
+        var result = new NtfsVolume(library, device, mounted, clusterBytes);
         if (!forWriting || !result.IsDirty) return result;
         result.Dispose();
         throw Unclean(name, "Windows marked it as not properly closed.");
@@ -157,6 +175,14 @@ public sealed unsafe class NtfsVolume : IVolume
         using var inode = Inode(path);
         var value = (uint)((inode.Marks & ~FileMarks.Changeable & ~FileMarks.Folder) | (marks & FileMarks.Changeable));
         if (library.SetAttrib(inode.Handle, (byte*)&value, sizeof(uint), 0) != 0) throw Failed(path, "given attributes");
+    }
+
+    /// <summary>Says whether files that are created in a folder from now on are compressed.</summary>
+    internal void CompressNewFiles(string folder, bool compress)
+    {
+        using var inode = Inode(folder);
+        var value = (uint)((inode.Marks & ~FileMarks.Compressed) | (compress ? FileMarks.Compressed : FileMarks.None));
+        if (library.SetAttrib(inode.Handle, (byte*)&value, sizeof(uint), 0) != 0) throw Failed(folder, "given attributes");
     }
 
     public void Dispose()

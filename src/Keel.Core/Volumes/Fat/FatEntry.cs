@@ -1,0 +1,73 @@
+using System.Buffers.Binary;
+
+namespace Keel.Core.Volumes.Fat;
+
+/// <summary>A file or folder as its folder lists it: a short slot of 32 bytes, and before it those of the long name.</summary>
+/// <param name="Name">The long name, or the short one where there is none.</param>
+/// <param name="ShortName">11 bytes as stored: 8 and 3, filled with spaces.</param>
+/// <param name="FirstSlot">Index of the first of its slots in the folder.</param>
+/// <param name="SlotCount">How many slots it has, the short one included.</param>
+internal sealed record FatEntry(string Name, byte[] ShortName, FileMarks Marks, uint FirstCluster, uint SizeBytes, int FirstSlot, int SlotCount)
+{
+    public const int SlotBytes = 32;
+    public const byte Deleted = 0xE5;
+    private const int MarksAt = 11, CaseAt = 12, CreatedAt = 14, AccessedAt = 18, HighClusterAt = 20, WrittenAt = 22, LowClusterAt = 26, SizeAt = 28;
+    private const FileMarks Stored = FileMarks.Changeable | FileMarks.Folder;
+    private const byte LowerBase = 0x08, LowerExtension = 0x10;
+
+    public bool IsFolder => (Marks & FileMarks.Folder) != FileMarks.None;
+
+    /// <summary>Index of the short slot.</summary>
+    public int ShortSlot => FirstSlot + SlotCount - 1;
+
+    public VolumeFile ToFile() => new(Name, IsFolder, IsFolder ? 0 : SizeBytes, Marks);
+
+    /// <summary>Reads a short slot.</summary>
+    /// <param name="longName">The name of the long slots before it; null where there are none that belong to it.</param>
+    public static FatEntry Read(ReadOnlySpan<byte> slot, string? longName, int firstSlot, int slotCount) => new(
+        longName ?? FatNames.ShortText(slot, lowerBase: (slot[CaseAt] & LowerBase) != 0, lowerExtension: (slot[CaseAt] & LowerExtension) != 0),
+        slot[..FatNames.ShortBytes].ToArray(),
+        (FileMarks)slot[MarksAt] & Stored,
+        ((uint)BinaryPrimitives.ReadUInt16LittleEndian(slot[HighClusterAt..]) << 16) | BinaryPrimitives.ReadUInt16LittleEndian(slot[LowClusterAt..]),
+        BinaryPrimitives.ReadUInt32LittleEndian(slot[SizeAt..]),
+        firstSlot,
+        slotCount);
+
+    /// <summary>A new short slot.</summary>
+    public static byte[] NewSlot(ReadOnlySpan<byte> shortName, FileMarks marks, uint firstCluster, uint sizeBytes, DateTimeOffset now)
+    {
+        var slot = new byte[SlotBytes];
+        shortName.CopyTo(slot);
+        slot[MarksAt] = (byte)(marks & Stored);
+        SetPlace(slot, firstCluster, sizeBytes);
+        BinaryPrimitives.WriteUInt16LittleEndian(slot.AsSpan(CreatedAt), Time(now));
+        BinaryPrimitives.WriteUInt16LittleEndian(slot.AsSpan(CreatedAt + 2), Date(now));
+        Touch(slot, now);
+        return slot;
+    }
+
+    public static void SetPlace(Span<byte> slot, uint firstCluster, uint sizeBytes)
+    {
+        BinaryPrimitives.WriteUInt16LittleEndian(slot[HighClusterAt..], (ushort)(firstCluster >> 16));
+        BinaryPrimitives.WriteUInt16LittleEndian(slot[LowClusterAt..], (ushort)firstCluster);
+        BinaryPrimitives.WriteUInt32LittleEndian(slot[SizeAt..], sizeBytes);
+    }
+
+    public static void SetMarks(Span<byte> slot, FileMarks marks) =>
+        slot[MarksAt] = (byte)(((FileMarks)slot[MarksAt] & ~FileMarks.Changeable) | (marks & FileMarks.Changeable));
+
+    /// <summary>Notes that the file was written.</summary>
+    public static void Touch(Span<byte> slot, DateTimeOffset now)
+    {
+        BinaryPrimitives.WriteUInt16LittleEndian(slot[AccessedAt..], Date(now));
+        BinaryPrimitives.WriteUInt16LittleEndian(slot[WrittenAt..], Time(now));
+        BinaryPrimitives.WriteUInt16LittleEndian(slot[(WrittenAt + 2)..], Date(now));
+    }
+
+    /// <summary>A slot that is a volume's label.</summary>
+    public static bool IsLabel(ReadOnlySpan<byte> slot) => (slot[MarksAt] & 0x18) == 0x08 && !FatNames.IsLongSlot(slot);
+
+    private static ushort Date(DateTimeOffset now) => (ushort)((Math.Clamp(now.Year - 1980, 0, 127) << 9) | (now.Month << 5) | now.Day);
+
+    private static ushort Time(DateTimeOffset now) => (ushort)((now.Hour << 11) | (now.Minute << 5) | (now.Second / 2));
+}
