@@ -38,6 +38,17 @@ internal sealed class CommonOptions
 
     public static Option<bool> ReplaceForeign() => new("--replace-foreign") { Description = "write over another system's boot code" };
 
+    public static Option<string?> Variables() => new("--variables") { Description = "the folder with the firmware's variable files", HelpName = "FOLDER" };
+
+    public static Option<string?> Firmware(string description = "how the machine starts, where you know it: bios or uefi")
+    {
+        var option = new Option<string?>("--firmware") { Description = description, HelpName = "KIND" };
+        option.AcceptOnlyFromAmong("bios", "uefi");
+        return option;
+    }
+
+    public static FirmwareKind? FirmwareKindOf(string? word) => word switch { "bios" => FirmwareKind.Bios, "uefi" => FirmwareKind.Uefi, _ => null };
+
     public RepairLogbook OpenLogbook(ParseResult parsed) => new(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
 
     /// <summary>With --verbose: how much was read from each disk.</summary>

@@ -11,13 +11,13 @@ internal static class DiagnoseCommand
 {
     public static Command Create(CommonOptions common)
     {
-        var disk = CommonOptions.Disk();
-        var with = CommonOptions.With();
+        var options = new MachineOptions();
         var code = CommonOptions.Code();
-        var command = new Command("diagnose", "Walk the boot chain: what is broken, and what would mend it. Writes nothing.") { disk, with, code };
+        var command = new Command("diagnose", "Walk the boot chain: what is broken, and what would mend it. Writes nothing.") { code };
+        options.AddTo(command);
         command.SetAction(parsed =>
         {
-            using var machine = Machine.Open([parsed.GetValue(disk)!, .. parsed.GetValue(with)!]);
+            using var machine = options.Open(parsed);
             var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual);
             new DiagnoseView(Screen.For(parsed, common)).Show(diagnosis);
             common.TellReads(parsed, machine);

@@ -1,7 +1,6 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
-using Keel.Core.Chain;
 using Keel.Core.Mending;
 
 namespace Keel.Cli.Commands;
@@ -11,18 +10,17 @@ internal static class MendCommand
 {
     public static Command Create(CommonOptions common)
     {
-        var disk = CommonOptions.Disk();
-        var with = CommonOptions.With();
+        var options = new MachineOptions();
         var code = CommonOptions.Code();
         var yes = CommonOptions.Yes();
         var preview = CommonOptions.Preview();
         var foreign = CommonOptions.ReplaceForeign();
-        var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.") { disk, with, code, yes, preview, foreign };
+        var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.") { code, yes, preview, foreign };
+        options.AddTo(command);
         command.SetAction(parsed =>
         {
             var screen = Screen.For(parsed, common);
-            string[] paths = [parsed.GetValue(disk)!, .. parsed.GetValue(with)!];
-            using var machine = Machine.Open(paths);
+            using var machine = options.Open(parsed);
             var terms = RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) };
             var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), terms);
             return new Repair(screen, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }

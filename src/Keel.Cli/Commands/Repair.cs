@@ -1,6 +1,7 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Chain;
+using Keel.Core.Firmware;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
 
@@ -17,6 +18,7 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
     public int Run(Machine machine, Diagnosis diagnosis, RepairTerms terms, MendView view)
     {
         foreach (var disk in machine.Disks) logbook.RefuseIfPending(disk.Path, disk.Layout.Identity, disk.Overlay.LengthBytes);
+        if (machine.Variables is { } known) logbook.RefuseIfPending(known.Folder);
         view.ShowPlan(diagnosis, Preview);
         if (diagnosis.Plan.Steps.Count == 0 || Preview)
         {
@@ -31,9 +33,10 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
         var commit = new Commit(logbook, Commit.OpenDisk, TimeProvider.System, ProgramVersion.Text);
         var record = commit.Write(
             [.. machine.Disks.Select(disk => new DiskToWrite(disk.Path, disk.Overlay, disk.Layout.Identity))],
-            [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, step.Summary))]);
+            [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, step.Summary))],
+            machine.Variables);
 
-        using var mended = Machine.Open(machine.Disks.Select(disk => disk.Path));
+        using var mended = Machine.Open(machine.Disks.Select(disk => disk.Path), machine.Variables is { } variables ? FirmwareVariables.Open(variables.Folder) : null, machine.StartsThrough);
         var after = Diagnosis.Of(mended, reported: null, terms);
         view.Finish(diagnosis with { Plan = plan }, record, after);
         return after.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;

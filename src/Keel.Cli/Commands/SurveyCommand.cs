@@ -1,7 +1,6 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
-using Keel.Core.Chain;
 
 namespace Keel.Cli.Commands;
 
@@ -10,12 +9,12 @@ internal static class SurveyCommand
 {
     public static Command Create(CommonOptions common)
     {
-        var disk = CommonOptions.Disk();
-        var with = CommonOptions.With();
-        var command = new Command("survey", "What is on a disk, and how it starts.") { disk, with };
+        var options = new MachineOptions();
+        var command = new Command("survey", "What is on a disk, and how it starts.");
+        options.AddTo(command);
         command.SetAction(parsed =>
         {
-            using var machine = Machine.Open([parsed.GetValue(disk)!, .. parsed.GetValue(with)!]);
+            using var machine = options.Open(parsed);
             new SurveyView(Screen.For(parsed, common)).Show(machine);
             common.TellReads(parsed, machine);
             return 0;

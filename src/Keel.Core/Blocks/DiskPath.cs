@@ -41,6 +41,14 @@ public static class DiskPath
     public static bool IsBlockDevice(string fullPath) =>
         LinuxNative.KindOf(fullPath) == UnixFileKind.BlockDevice;
 
+    /// <summary>Whether it is a disk built into this computer: a real one, not an image behind a loop device, not plugged in over USB.</summary>
+    public static bool IsDiskOfThisComputer(string path)
+    {
+        if (!IsBlockDevice(path)) return false;
+        var device = new DirectoryInfo($"{BlockDevices}/{Path.GetFileName(Resolve(path))}").ResolveLinkTarget(returnFinalTarget: true)?.FullName ?? "";
+        return device.Length > 0 && !device.Contains("/virtual/", StringComparison.Ordinal) && !device.Contains("/usb", StringComparison.Ordinal);
+    }
+
     private static string? ParentOfPartition(string fullPath)
     {
         if (!IsBlockDevice(fullPath)) return null;

@@ -7,6 +7,8 @@ internal static partial class LinuxNative
 {
     private const ulong BlockDeviceSize = 0x80081272;       // BLKGETSIZE64
     private const ulong BlockDeviceSectorSize = 0x1268;     // BLKSSZGET
+    private const ulong GetFileMarks = 0x80086601;          // FS_IOC_GETFLAGS
+    private const ulong SetFileMarks = 0x40086602;          // FS_IOC_SETFLAGS
     private const int OpenReadOnly = 0;
     private const int OpenDirectory = 0x10000;
 
@@ -15,6 +17,9 @@ internal static partial class LinuxNative
 
     [LibraryImport("libc", EntryPoint = "ioctl", SetLastError = true)]
     private static partial int IoctlInt(SafeHandle fd, ulong request, out int value);
+
+    [LibraryImport("libc", EntryPoint = "ioctl", SetLastError = true)]
+    private static partial int IoctlChange(SafeHandle fd, ulong request, ref long value);
 
     [LibraryImport("libc", EntryPoint = "open", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
     private static partial int Open(string path, int flags);
@@ -54,6 +59,18 @@ internal static partial class LinuxNative
         if (IoctlLong(device, BlockDeviceSize, out var length) != 0 || IoctlInt(device, BlockDeviceSectorSize, out var sector) != 0)
             throw new IOException($"the kernel does not tell its size (error {Marshal.GetLastSystemError()})");
         return (length, sector);
+    }
+
+    /// <summary>Sets or lifts the mark that keeps a file from being changed. True where it was set before; false also where the file system has no such mark.</summary>
+    public static bool SetImmutable(string path, bool immutable)
+    {
+        const long mark = 0x10;                                 // FS_IMMUTABLE_FL
+        using var file = File.OpenHandle(path);
+        if (IoctlLong(file, GetFileMarks, out var marks) != 0) return false;
+        var was = (marks & mark) != 0;
+        marks = immutable ? marks | mark : marks & ~mark;
+        if (was != immutable) _ = IoctlChange(file, SetFileMarks, ref marks);
+        return was;
     }
 
     /// <summary>Makes a folder's entries durable (a new or renamed file in it).</summary>

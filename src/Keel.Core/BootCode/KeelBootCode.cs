@@ -18,6 +18,9 @@ public static class KeelBootCode
     /// <summary>The code of the stand-in boot manager, 1024 bytes; length and sum are still zero.</summary>
     internal static byte[] StandIn() => Load("stand-in");
 
+    /// <summary>The code of the stand-in boot manager for UEFI, 1024 bytes; length and sum are still zero.</summary>
+    internal static byte[] StandInEfi() => Load("stand-in-efi");
+
     private static byte[] Load(string name)
     {
         using var stream = typeof(KeelBootCode).Assembly.GetManifestResourceStream($"BootCode/{name}.bin")!;

@@ -1,4 +1,6 @@
 using Keel.Core.Blocks;
+using Keel.Core.Chain.Checks;
+using Keel.Core.Firmware;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -13,9 +15,22 @@ public sealed class Machine : IDisposable
     private StoreState? store;
     private IReadOnlyList<WindowsInstallation>? installations;
     private DriveLetters? letters;
+    private ProcessorChoice? processor;
+    private LinkReport? systemReport;
 
     /// <param name="disks">The disk it starts from first, then its others.</param>
-    public Machine(IReadOnlyList<MachineDisk> disks) => Disks = disks;
+    /// <param name="variables">The start variables of its firmware; null where they are not known.</param>
+    public Machine(IReadOnlyList<MachineDisk> disks, FirmwareVariables? variables = null)
+    {
+        Disks = disks;
+        Variables = variables;
+    }
+
+    /// <summary>The start variables of its UEFI firmware; null where they are not known.</summary>
+    public FirmwareVariables? Variables { get; }
+
+    /// <summary>Through which firmware the technician says that it starts; null where nothing was said.</summary>
+    public FirmwareKind? StartsThrough { get; init; }
 
     public IReadOnlyList<MachineDisk> Disks { get; }
 
@@ -24,6 +39,7 @@ public sealed class Machine : IDisposable
 
     public IEnumerable<DiskVolume> Volumes => Disks.SelectMany(disk => disk.Volumes);
 
+    /// <summary>For which firmware the disk is laid out; its chain is the one that is walked.</summary>
     public FirmwareKind Firmware => FirmwareGuess.Of(StartDisk).Kind;
 
     /// <summary>Why the disk is taken for one kind or the other.</summary>
@@ -37,22 +53,33 @@ public sealed class Machine : IDisposable
     /// <summary>Why that volume was taken.</summary>
     public string SystemVolumeReason => Fresh(ref system, () => SystemVolumeChoice.Of(this)).Reason;
 
-    public StoreState Store => Fresh(ref store, () => StoreState.Read(SystemVolume, BootFiles.StorePath));
+    /// <summary>How the EFI system partition stands.</summary>
+    internal LinkReport SystemVolumeReport => Fresh(ref systemReport, () => SystemVolumeCheck.Look(this));
+
+    public StoreState Store => Fresh(ref store, () => SystemVolume is { } volume && SystemFiles.Blocked(this, volume)
+        ? new StoreState(StoreCondition.NoVolume, BootFiles.StorePath, "the system volume comes first", null)
+        : StoreState.Read(SystemVolume, BootFiles.StorePath));
 
     /// <summary>The Windows installations on all disks.</summary>
     public IReadOnlyList<WindowsInstallation> Installations => Fresh(ref installations, () => [.. Volumes.SelectMany(InstallationFinder.Find)]);
+
+    /// <summary>The processor that its Windows is for; null where that can't be told.</summary>
+    public System.Reflection.PortableExecutable.Machine? Processor => Fresh(ref processor, () => ProcessorChoice.Of(Installations)).Processor;
 
     /// <summary>The letters that the first installation gives to volumes.</summary>
     public DriveLetters? Letters => Installations.Count == 0 ? null : Fresh(ref letters, () => DriveLetters.Of(Installations[0]));
 
     /// <summary>Opens the disks of a machine for looking.</summary>
-    public static Machine Open(params IEnumerable<string> paths)
+    public static Machine Open(params IEnumerable<string> paths) => Open(paths, variables: null, startsThrough: null);
+
+    /// <summary>Opens the disks of a machine for looking, with what is known of its firmware.</summary>
+    public static Machine Open(IEnumerable<string> paths, FirmwareVariables? variables, FirmwareKind? startsThrough)
     {
         var disks = new List<MachineDisk>();
         try
         {
             foreach (var path in paths) disks.Add(MachineDisk.Open(path));
-            return new Machine(disks);
+            return new Machine(disks, variables) { StartsThrough = startsThrough };
         }
         catch
         {
@@ -78,6 +105,7 @@ public sealed class Machine : IDisposable
     public void Discard()
     {
         foreach (var disk in Disks) disk.Overlay.Restore(OverlayState.Untouched);
+        Variables?.Restore(new Dictionary<string, byte[]?>());
     }
 
     public void Dispose()
@@ -88,10 +116,10 @@ public sealed class Machine : IDisposable
     private T Fresh<T>(ref T? kept, Func<T> read)
         where T : class
     {
-        var version = Disks.Sum(disk => disk.Overlay.Version);
+        var version = Disks.Sum(disk => disk.Overlay.Version) + (Variables?.Version ?? 0);
         if (version != seenVersion)
         {
-            (system, store, installations, letters) = (null, null, null, null);
+            (system, store, installations, letters, processor, systemReport) = (null, null, null, null, null, null);
             seenVersion = version;
         }
 

@@ -16,9 +16,13 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, string Reason)
 
     private static SystemVolumeChoice OfUefi(Machine machine)
     {
-        var volume = machine.StartDisk.Volumes.FirstOrDefault(candidate => candidate.Partition.IsEfiSystem);
-        return new SystemVolumeChoice(volume, volume is null ? "there is no EFI system partition" : "it is the EFI system partition");
+        var marked = machine.StartDisk.Volumes.Where(candidate => candidate.Partition.IsEfiSystem).ToList();
+        if (marked.Find(volume => HoldsBootFiles(volume, BootFiles.Uefi)) is { } holder) return new(holder, marked.Count == 1 ? "it is the EFI system partition" : "it is the EFI system partition that holds boot files");
+        if (machine.StartDisk.Volumes.FirstOrDefault(volume => IsFat(volume) && HoldsBootFiles(volume, BootFiles.Uefi)) is { } other) return new(other, "it holds the EFI boot files, though its type is another");
+        return marked.Count > 0 ? new(marked[0], "it is the EFI system partition") : new(null, "there is no EFI system partition");
     }
+
+    private static bool IsFat(DiskVolume volume) => volume.Kind is FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32;
 
     private static SystemVolumeChoice OfBios(MachineDisk disk)
     {

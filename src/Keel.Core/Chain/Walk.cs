@@ -13,7 +13,8 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
 
     private static readonly ILinkCheck[] UefiChain =
     [
-        new DiskLayoutCheck(), new ManagerFileCheck(), new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new LoaderFileCheck()
+        new FirmwareEntryCheck(), new DiskLayoutCheck(), new SystemVolumeCheck(), new ManagerFileCheck(), new FallbackFileCheck(),
+        new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new LoaderFileCheck()
     ];
 
     /// <summary>The first link at which the machine stops; null where it does not.</summary>
@@ -35,6 +36,8 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
         var findings = new List<Finding>();
         foreach (var check in machine.Firmware == FirmwareKind.Bios ? BiosChain : UefiChain)
         {
+            if (check is FirmwareEntryCheck && machine.Variables is null) continue;
+
             var report = check.Check(machine);
             links.Add(new LinkResult(check.Link, StatusOf(report), report.Detail));
             findings.AddRange(report.Findings);

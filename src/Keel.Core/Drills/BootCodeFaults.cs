@@ -11,8 +11,8 @@ internal static class BootCodeFaults
 {
     private const int MarkAt = 0x1FE, SectorBytes = 512;
 
-    public static readonly IReadOnlyList<Fault> All =
-    [
+    public static readonly IReadOnlyList<Fault> All = new Fault[]
+    {
         new("mbr-code-wiped", "BF-1046", "Ticket office, {0}", "Black screen, only a little line that blinks in the corner.", machine => EditMbr(machine, record => record.SetCode([]))),
         new("mbr-mark-missing", "BF-1047", "Harbour master's desk, {0}", "It says no bootable device. The disk is in there, I can hear it.", machine => EditMbr(machine, record => record.HasMark = false)),
         new("table-two-active", "BF-1048", "Workshop, {0}", "Invalid partition table, it says. I had a partition program open last week.", machine => EditMbr(machine, record => record.SetActive(1, active: true))),
@@ -35,7 +35,7 @@ internal static class BootCodeFaults
         }),
         new("sector-nt5-code", "BF-1058", "Old ticket machine, {0}", "NTLDR is missing, it says. Somebody put an old Windows beside the new one and removed it.", machine =>
             BootSectorEditor.WriteCode(machine.SystemVolume!, KeelBootCode.Ntfs(LoaderKind.Nt5Loader)))
-    ];
+    }.Select(fault => fault with { Only = FirmwareKind.Bios }).ToList();
 
     private static void EditMbr(Machine machine, Action<MasterBootRecord> change)
     {

@@ -10,6 +10,11 @@ namespace Keel.Core.Drills;
 /// <param name="Apply">What it does to a sound disk, in the overlay.</param>
 public sealed record Fault(string Id, string Ticket, string Caller, string Words, Action<Machine> Apply)
 {
-    /// <summary>The disk has a GPT and an EFI system partition.</summary>
-    public bool OnGpt { get; init; }
+    /// <summary>The only kind of firmware that it applies to; null where it applies to both.</summary>
+    public FirmwareKind? Only { get; init; }
+
+    /// <summary>It lies in the firmware's variables, so a BIOS disk gets a folder of them too.</summary>
+    public bool NeedsVariables { get; init; }
+
+    public bool AppliesTo(FirmwareKind firmware) => Only is null || Only == firmware;
 }

@@ -11,7 +11,8 @@ public static class Faults
         new("none", "BF-1040", "Gangway desk, {0}", "It starts. I was told to have it looked at before the season.", _ => { }),
         .. StoreFaults.All,
         .. BootCodeFaults.All,
-        .. GptFaults.All
+        .. GptFaults.All,
+        .. BootFileFaults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>

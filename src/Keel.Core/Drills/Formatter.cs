@@ -4,7 +4,7 @@ using Keel.Core.Errors;
 
 namespace Keel.Core.Drills;
 
-/// <summary>Puts a new file system on a part of an image, with mkntfs or mkfs.fat.</summary>
+/// <summary>Puts a new file system on a part of an image, with mkntfs.</summary>
 internal static class Formatter
 {
     private const int CopyBytes = 64 * 1024;
@@ -16,10 +16,6 @@ internal static class Formatter
         FormatBeside(image, range, file =>
             Run("mkntfs", "ntfs-3g", "-F", "-Q", "-q", "-s", $"{recordSectorBytes}", "-p", $"{range.Start / image.SectorBytes}", "-H", "255", "-S", "63", "-c", $"{clusterBytes}", "-L", label, file));
     }
-
-    /// <summary>Formats a range of an image as FAT32, with mkfs.fat.</summary>
-    public static void Fat32(DiskFile image, ByteRange range, string label) =>
-        FormatBeside(image, range, file => Run("mkfs.fat", "dosfstools", "-F", "32", "-s", "1", "-h", $"{range.Start / image.SectorBytes}", "-n", label, file));
 
     private static void FormatBeside(DiskFile image, ByteRange range, Action<string> format)
     {

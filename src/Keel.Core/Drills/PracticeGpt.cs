@@ -5,17 +5,19 @@ using Keel.Core.Layout;
 
 namespace Keel.Core.Drills;
 
-/// <summary>Writes the GPT of a practice disk: EFI system partition and Windows volume.</summary>
+/// <summary>Writes the GPT of a practice disk: EFI system, reserved, Windows and recovery partition.</summary>
 internal static class PracticeGpt
 {
     private const int EntryBytes = GptHeader.UsualEntryBytes, EntryCount = (int)GptHeader.UsualEntryCount, EntriesSectors = EntryBytes * EntryCount / 512;
     private static readonly Guid DiskGuid = new("b4ac0042-0000-4000-8000-0000000d15c0");
 
-    public static void Write(DiskFile image, ByteRange system, ByteRange windows)
+    public static void Write(DiskFile image, PracticeLayout layout)
     {
         var entries = new byte[EntryBytes * EntryCount];
-        Entry(entries, 0, PartitionTypes.GptEfiSystem, new Guid("b4ac0042-0000-4000-8000-000000000001"), system, "EFI system partition", image.SectorBytes);
-        Entry(entries, 1, PartitionTypes.GptBasicData, new Guid("b4ac0042-0000-4000-8000-000000000002"), windows, "Brackwater OS", image.SectorBytes);
+        Entry(entries, 0, PartitionTypes.GptEfiSystem, layout.System, "EFI system partition", image.SectorBytes);
+        Entry(entries, 1, PartitionTypes.GptReserved, layout.Reserved!.Value, "Microsoft reserved partition", image.SectorBytes);
+        Entry(entries, 2, PartitionTypes.GptBasicData, layout.Windows, "Brackwater OS", image.SectorBytes);
+        Entry(entries, 3, PartitionTypes.GptRecovery, layout.Recovery!.Value, "Recovery", image.SectorBytes);
         var last = (image.LengthBytes / image.SectorBytes) - 1;
         var header = new GptHeader(
             GptHeader.MinimumBytes, 1, last, 2 + EntriesSectors, last - EntriesSectors - 1, DiskGuid, 2, EntryCount, EntryBytes, Crc32.HashToUInt32(entries), CrcMatches: true);
@@ -25,11 +27,11 @@ internal static class PracticeGpt
         GptEditor.RewriteBothCopies(image);
     }
 
-    private static void Entry(byte[] entries, int index, Guid type, Guid id, ByteRange range, string name, int sectorBytes)
+    private static void Entry(byte[] entries, int index, Guid type, ByteRange range, string name, int sectorBytes)
     {
         var entry = entries.AsSpan(index * EntryBytes, EntryBytes);
         type.TryWriteBytes(entry);
-        id.TryWriteBytes(entry[16..]);
+        new Guid($"b4ac0042-0000-4000-8000-00000000000{index + 1}").TryWriteBytes(entry[16..]);
         BitConverter.TryWriteBytes(entry[32..], range.Start / sectorBytes);
         BitConverter.TryWriteBytes(entry[40..], (range.End / sectorBytes) - 1);
         Encoding.Unicode.GetBytes(name, entry[56..]);

@@ -19,13 +19,14 @@ internal static class PracticeHives
         ("null", SystemStart, "Base"), ("beep", SystemStart, "Base")
     ];
 
+    /// <param name="volumes">Those that get letters, from C: on.</param>
     public static byte[] System(PracticeSpec spec, IReadOnlyList<DiskVolume> volumes)
     {
         var root = new HiveNode("ROOT") { LastWritten = spec.Made.ToFileTime() };
         root.ChildOrNew("Select").Set(HiveValue.OfNumber("Current", 1)).Set(HiveValue.OfNumber("Default", 1)).Set(HiveValue.OfNumber("Failed", 0)).Set(HiveValue.OfNumber("LastKnownGood", 1));
         var mounted = root.ChildOrNew("MountedDevices");
         var letter = 'C';
-        foreach (var volume in volumes.Reverse()) mounted.Set(HiveValue.OfBinary($@"\DosDevices\{letter++}:", LetterTarget(volume)));
+        foreach (var volume in volumes) mounted.Set(HiveValue.OfBinary($@"\DosDevices\{letter++}:", LetterTarget(volume)));
         var control = root.ChildOrNew("ControlSet001").ChildOrNew("Control");
         control.ChildOrNew("ComputerName").ChildOrNew("ComputerName").Set(HiveValue.OfText("ComputerName", spec.MachineName));
         control.ChildOrNew("Nls").ChildOrNew("Language").Set(HiveValue.OfText("InstallLanguage", "0409"));

@@ -1,8 +1,13 @@
+using Keel.Core.Chain;
+
 namespace Keel.Core.Drills;
 
 /// <summary>What a practice disk is to be like.</summary>
 public sealed record PracticeSpec
 {
+    /// <summary>For which firmware the disk is laid out.</summary>
+    public FirmwareKind Firmware { get; init; } = FirmwareKind.Bios;
+
     public string MachineName { get; init; } = "PURSER-02";
 
     /// <summary>Cluster size of the system volume, in bytes.</summary>

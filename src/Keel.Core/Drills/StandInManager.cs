@@ -17,6 +17,11 @@ internal static class StandInManager
         return Seal(file);
     }
 
+    /// <summary>The bytes of bootmgfw.efi: an EFI program that sums its code up and says how it was reached.</summary>
+    /// <param name="machine">What processor it says it is for; it runs on x86-64.</param>
+    public static byte[] MakeEfi(string name, string version, Machine machine = Machine.Amd64) =>
+        StandInProgram.Make(name, version, Subsystem.EfiApplication, machine, bodyBytes: 60_000, start: KeelBootCode.StandInEfi(), finish: code => Seal(code));
+
     /// <summary>Only the code: small enough to be kept in its file record where those are large.</summary>
     public static byte[] MakeSmallest() => Seal(KeelBootCode.StandIn());
 

@@ -10,16 +10,20 @@ internal sealed class StandInProgram
     private const int FileAlignment = 0x200, SectionAlignment = 0x1000;
     private const int HeadersBytes = 0x400;
     private const int NewHeaderAt = 0x80, OptionalAt = NewHeaderAt + 24, OptionalBytes = 240, SectionsAt = OptionalAt + OptionalBytes, ChecksumAt = OptionalAt + 64;
+    private const byte ReturnInstruction = 0xC3;
     private const uint CodeFlags = 0x60000020, DataFlags = 0x40000040;
 
     /// <summary>The bytes of a program.</summary>
     /// <param name="name">The original file name in the version resource.</param>
     /// <param name="version">Four numbers, as in 10.0.19041.1.</param>
+    /// <param name="start">The code it begins with; without it, it returns at once.</param>
+    /// <param name="finish">Changes the finished code section.</param>
     /// <param name="bodyBytes">How much content it carries besides; the content follows from the name.</param>
-    public static byte[] Make(string name, string version, Subsystem subsystem, Machine machine = Machine.Amd64, int bodyBytes = 20_000)
+    public static byte[] Make(string name, string version, Subsystem subsystem, Machine machine = Machine.Amd64, int bodyBytes = 20_000, byte[]? start = null, Action<byte[]>? finish = null)
     {
         var code = Body(name, Align(bodyBytes, FileAlignment));
-        code[0] = 0xC3;
+        (start ?? [ReturnInstruction]).CopyTo(code, 0);
+        finish?.Invoke(code);
         var codeAddress = SectionAlignment;
         var resourceAddress = codeAddress + Align(code.Length, SectionAlignment);
         var resource = Pad(VersionResource(name, version, resourceAddress), FileAlignment);

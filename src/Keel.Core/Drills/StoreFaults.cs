@@ -10,6 +10,7 @@ namespace Keel.Core.Drills;
 internal static class StoreFaults
 {
     private const uint ClonedSignature = 0x0C10DE00;
+    private static readonly Guid ClonedGuid = new("0c10de00-0000-4000-8000-0000000d15c0");
     private static readonly EntryId Vanished = new(Guid.Parse("5ea57a1e-0000-4000-8000-00000000be11"));
 
     public static readonly IReadOnlyList<Fault> All =
@@ -35,7 +36,7 @@ internal static class StoreFaults
         new("entry-wrong-folder", "BF-1067", "Workshop, {0}", "I typed the folder in by hand. Now 0xc000000f.", machine => EditStore(machine, store =>
             store.WindowsEntries[0].Set(Element.WindowsFolder, @"\Windows.old"))),
         new("entry-wrong-loader-kind", "BF-1068", "Workshop, {0}", "I copied the entry from the new machine in the office. It says 0xc000007b.", machine => EditStore(machine, store =>
-            store.WindowsEntries[0].Set(Element.ProgramFile, @"\Windows\System32\winload.efi"))),
+            store.WindowsEntries[0].Set(Element.ProgramFile, machine.Firmware == FirmwareKind.Bios ? @"\Windows\System32\winload.efi" : @"\Windows\System32\winload.exe"))),
         new("entry-unlisted", "BF-1069", "Night purser, {0}", "A program promised to tidy up the start menu. Now there is none, and 0xc0000098.", machine => EditStore(machine, store =>
         {
             store.Manager!.Remove(Element.Preferred);
@@ -51,7 +52,7 @@ internal static class StoreFaults
             store.Manager.Set(Element.MenuSeconds, 0UL);
         })),
         new("device-other-disk", "BF-1073", "Purser's cabin, {0}", "There were two disks in it, and one was taken out. 0xc000000e.", machine => EditStore(machine, store =>
-            store.WindowsEntries[0].Set(Element.ProgramVolume, BootDevice.Of(DiskIdentity.OfMbr(ClonedSignature), machine.Volumes.Last().Partition))))
+            store.WindowsEntries[0].Set(Element.ProgramVolume, BootDevice.Of(machine.Firmware == FirmwareKind.Bios ? DiskIdentity.OfMbr(ClonedSignature) : DiskIdentity.OfGpt(ClonedGuid), machine.Installations[0].Volume.Partition))))
     ];
 
     private static void EditBytes(Machine machine, Action<byte[]> change)
@@ -107,6 +108,12 @@ internal static class StoreFaults
     private static void ChangeSignature(Machine machine)
     {
         var overlay = machine.StartDisk.Overlay;
+        if (machine.Firmware == FirmwareKind.Uefi)
+        {
+            GptEditor.SetDiskGuid(overlay, ClonedGuid);
+            return;
+        }
+
         var sector = new byte[MasterBootRecord.Size];
         overlay.Read(0, sector);
         var record = new MasterBootRecord(sector) { Signature = ClonedSignature };

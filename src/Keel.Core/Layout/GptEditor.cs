@@ -9,12 +9,26 @@ public static class GptEditor
     private const uint ProtectiveStart = 1;
 
     /// <summary>Writes primary and backup anew from whichever copy is sound, the backup at the end of the disk. False where neither is.</summary>
-    public static bool RewriteBothCopies(IWritableBlocks disk)
+    public static bool RewriteBothCopies(IWritableBlocks disk) => RewriteBothCopies(disk, (header, _) => header);
+
+    /// <summary>Gives a partition another type, in both copies. False where neither is sound, or there is no such partition.</summary>
+    public static bool SetType(IWritableBlocks disk, int number, Guid type) => RewriteBothCopies(disk, (header, entries) =>
+    {
+        var at = (number - 1) * (int)header.EntryBytes;
+        if (number < 1 || at + header.EntryBytes > entries.Length) return null;
+        type.TryWriteBytes(entries.AsSpan(at));
+        return header;
+    });
+
+    /// <summary>Gives the disk another GUID, in both copies.</summary>
+    internal static bool SetDiskGuid(IWritableBlocks disk, Guid guid) => RewriteBothCopies(disk, (header, _) => header with { DiskGuid = guid });
+
+    private static bool RewriteBothCopies(IWritableBlocks disk, Func<GptHeader, byte[], GptHeader?> change)
     {
         var last = (disk.LengthBytes / disk.SectorBytes) - 1;
         var primary = GptCopy.Read(disk, 1);
         var source = primary.IsSound ? primary : GptCopy.Read(disk, last);
-        if (source is not { IsSound: true, Header: { } header, Entries: { } entries }) return false;
+        if (source is not { IsSound: true, Header: { } found, Entries: { } entries } || change(found, entries) is not { } header) return false;
         var entriesSectors = (entries.Length + disk.SectorBytes - 1) / disk.SectorBytes;
         var common = header with
         {

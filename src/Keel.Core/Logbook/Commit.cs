@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Firmware;
 
 namespace Keel.Core.Logbook;
 
@@ -28,19 +29,27 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     /// <summary>Writes what the overlays changed. Returns the record; null where nothing differs.</summary>
     /// <exception cref="RefusedException">The disk is in use, or changed since it was looked at; nothing was written.</exception>
     /// <exception cref="StoppedHalfwayException">Writing began and failed.</exception>
-    public RepairRecord? Write(IReadOnlyList<DiskToWrite> disks, IReadOnlyList<RecordedStep> steps)
+    /// <param name="variables">Firmware variables to be written after the disks; null for none.</param>
+    public RepairRecord? Write(IReadOnlyList<DiskToWrite> disks, IReadOnlyList<RecordedStep> steps, FirmwareVariables? variables = null)
     {
         var ranges = disks.Select(disk => disk.Overlay.Changes().SelectMany(Split).ToList()).ToList();
-        if (ranges.TrueForAll(list => list.Count == 0)) return null;
+        var files = variables?.Changes() ?? [];
+        if (ranges.TrueForAll(list => list.Count == 0) && files.Count == 0) return null;
         using var held = logbook.Hold();
-        using var targets = new OpenTargets(disks.Select(disk => disk.Path), open);
+        using var targets = new OpenTargets(disks.Select((disk, index) => (disk.Path, ranges[index].Count > 0)), open);
         foreach (var (disk, index) in disks.Select((disk, index) => (disk, index)))
         {
             logbook.RefuseIfPending(disk.Path, disk.IdentityBefore, disk.Overlay.LengthBytes);
-            RefuseIfChanged(disk, targets[index], ranges[index]);
+            if (ranges[index].Count > 0) RefuseIfChanged(disk, targets[index], ranges[index]);
         }
 
-        var record = Save(disks, ranges, steps);
+        if (variables is not null)
+        {
+            logbook.RefuseIfPending(variables.Folder);
+            if (files.FirstOrDefault(file => !VariableRewriting.Holds(variables.Folder, file.Name, file.Before)) is { } other) throw Changed($"The firmware variable {other.Name}");
+        }
+
+        var record = Save(disks, ranges, steps, variables is null || files.Count == 0 ? null : new RecordedVariables(variables.Folder, [.. files.Select(VariableRewriting.Record)]));
         Rewriting.Carry(record, targets, toAfter: true);
         return record;
     }
@@ -59,19 +68,19 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     private void Redo(RepairRecord record, bool toAfter, bool evenIfChanged)
     {
         using var held = logbook.Hold();
-        using var targets = new OpenTargets(record.Document.Disks.Select(disk => disk.Path), open);
+        using var targets = new OpenTargets(record.Document.Disks.Select(disk => (disk.Path, disk.Ranges.Count > 0)), open);
         if (!evenIfChanged) Rewriting.RefuseIfForeign(record, targets);
         if (!toAfter) record.Become(RecordState.Undoing);
         Rewriting.Carry(record, targets, toAfter);
     }
 
-    private RepairRecord Save(IReadOnlyList<DiskToWrite> disks, List<List<ByteRange>> ranges, IReadOnlyList<RecordedStep> steps)
+    private RepairRecord Save(IReadOnlyList<DiskToWrite> disks, List<List<ByteRange>> ranges, IReadOnlyList<RecordedStep> steps, RecordedVariables? variables)
     {
         try
         {
             var now = clock.GetUtcNow();
             var folder = logbook.NewRecordFolder(now);
-            var document = new RecordDocument(Path.GetFileName(folder), now, program, [.. disks.Select((disk, index) => Describe(disk, ranges[index]))], steps);
+            var document = new RecordDocument(Path.GetFileName(folder), now, program, [.. disks.Select((disk, index) => Describe(disk, ranges[index]))], steps, variables);
             var parts = disks.SelectMany((disk, index) => ranges[index].Select(range => Bytes(disk, range)));
             return RepairRecord.Create(folder, document, parts);
         }
@@ -110,9 +119,11 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     {
         if (target.LengthBytes == disk.Overlay.LengthBytes
             && ranges.TrueForAll(range => target.ReadBytes(range.Start, (int)range.Length).AsSpan().SequenceEqual(disk.Overlay.Disk.ReadBytes(range.Start, (int)range.Length)))) return;
-        throw new RefusedException(
-            $"{disk.Path} has changed since it was looked at, and nothing was written.",
-            "Another program has written to it in the meantime.",
-            "End the other program, and run the same command again.");
+        throw Changed(disk.Path);
     }
+
+    private static RefusedException Changed(string what) => new(
+        $"{what} has changed since it was looked at, and nothing was written.",
+        "Another program has written to it in the meantime.",
+        "End the other program, and run the same command again.");
 }

@@ -5,13 +5,14 @@ namespace Keel.Core.Logbook;
 /// <summary>The disks of one commit, all open or none.</summary>
 internal sealed class OpenTargets : IDisposable
 {
-    private readonly List<IWritableBlocks> targets = [];
+    private readonly List<IWritableBlocks?> targets = [];
 
-    public OpenTargets(IEnumerable<string> paths, Func<string, IWritableBlocks> open)
+    /// <param name="disks">The path of each, and whether anything is written to it; others are left alone.</param>
+    public OpenTargets(IEnumerable<(string Path, bool IsWritten)> disks, Func<string, IWritableBlocks> open)
     {
         try
         {
-            foreach (var path in paths) targets.Add(open(path));
+            foreach (var (path, isWritten) in disks) targets.Add(isWritten ? open(path) : null);
         }
         catch
         {
@@ -20,12 +21,12 @@ internal sealed class OpenTargets : IDisposable
         }
     }
 
-    public IWritableBlocks this[int index] => targets[index];
+    public IWritableBlocks this[int index] => targets[index]!;
 
     /// <summary>Flushes, and lets what is read next come from the devices.</summary>
     public void FlushAndForget()
     {
-        foreach (var target in targets)
+        foreach (var target in targets.OfType<IWritableBlocks>())
         {
             target.Flush();
             (target as DiskFile)?.ForgetCached();

@@ -54,10 +54,18 @@ public sealed class RepairLogbook(string folder)
     public IReadOnlyList<RepairRecord> RecordsOf(string diskPath, DiskIdentity identity, long lengthBytes) =>
         [.. Records().Where(record => record.Document.Disks.Any(disk => Is(disk, diskPath, identity, lengthBytes)))];
 
+    /// <summary>The repairs that wrote firmware variables in a folder, oldest first.</summary>
+    public IReadOnlyList<RepairRecord> RecordsOf(string variablesFolder) => [.. Records().Where(record => record.Document.Variables?.Folder == variablesFolder)];
+
+    /// <summary>Refuses to go on where an earlier write to the firmware's variables was cut off.</summary>
+    public void RefuseIfPending(string variablesFolder) => RefuseIfPending(variablesFolder, RecordsOf(variablesFolder));
+
     /// <summary>Refuses to go on where an earlier write to the disk was cut off.</summary>
-    public void RefuseIfPending(string diskPath, DiskIdentity identity, long lengthBytes)
+    public void RefuseIfPending(string diskPath, DiskIdentity identity, long lengthBytes) => RefuseIfPending(diskPath, RecordsOf(diskPath, identity, lengthBytes));
+
+    private static void RefuseIfPending(string diskPath, IReadOnlyList<RepairRecord> records)
     {
-        if (RecordsOf(diskPath, identity, lengthBytes).FirstOrDefault(record => record.IsPending) is not { } pending) return;
+        if (records.FirstOrDefault(record => record.IsPending) is not { } pending) return;
         throw new StoppedHalfwayException(
             $"An earlier repair of {diskPath} was cut off, and nothing more was written.",
             $"Record {pending.Document.Id} is still {(pending.State == RecordState.Writing ? "being written" : "being taken back")}.",

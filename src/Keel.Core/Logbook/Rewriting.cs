@@ -12,7 +12,8 @@ internal static class Rewriting
     /// <summary>Refuses where a sector is neither as before nor as after the record: somebody else wrote it.</summary>
     public static void RefuseIfForeign(RepairRecord record, OpenTargets targets)
     {
-        var foreign = record.Ranges().SelectMany(range => Foreign(range, targets[range.Disk], record.IsPending).Select(at => $"byte {at}")).ToList();
+        var foreign = record.Ranges().SelectMany(range => Foreign(range, targets[range.Disk], record.IsPending).Select(at => $"byte {at}"))
+            .Concat(record.Document.Variables is { } variables ? VariableRewriting.Foreign(variables, record.IsPending) : []).ToList();
         if (foreign.Count == 0) return;
         var shown = string.Join(", ", foreign.Take(ReportLimit)) + (foreign.Count > ReportLimit ? $" and {foreign.Count - ReportLimit} more places" : "");
         throw new RefusedException(
@@ -30,6 +31,7 @@ internal static class Rewriting
             foreach (var range in record.Ranges()) targets[range.Disk].Write(range.Start, toAfter ? range.After : range.Before);
             targets.FlushAndForget();
             foreach (var range in record.Ranges()) ReadBack(range, targets[range.Disk], toAfter);
+            if (record.Document.Variables is { } variables) VariableRewriting.Carry(variables, toAfter);
             record.Become(toAfter ? RecordState.Done : RecordState.Undone);
         }
         catch (Exception e) when (e is KeelException or IOException or UnauthorizedAccessException)

@@ -8,7 +8,8 @@ internal static class AllRemedies
 {
     private static readonly IRemedy[] All =
     [
-        new CorrectTable(), new MendGpt(), new WriteMbrCode(), new MarkActive(), new RestoreBootSector(), new WriteBootSectorCode(), new CorrectHiddenSectors(),
+        new CorrectFirmware(), new CorrectTable(), new MendGpt(), new WriteMbrCode(), new MarkActive(), new RestoreBootSector(), new WriteBootSectorCode(), new CorrectHiddenSectors(),
+        new MendEfiVolume(), new RenewBootFiles(), new CorrectMarks(),
         new RebuildStore(), new RewriteStore(), new AddManagerEntry(), new RepointEntries(), new ChoosePreferred(), new CorrectMenu(), new CorrectWindowsEntry()
     ];
 

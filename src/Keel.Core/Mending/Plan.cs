@@ -65,6 +65,7 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
     private static Attempt Try(Machine machine, Finding finding, RepairTerms terms)
     {
         var saved = machine.Disks.Select(disk => disk.Overlay.Save()).ToList();
+        var savedVariables = machine.Variables?.Save();
         Attempt attempt;
         try
         {
@@ -78,6 +79,7 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
         if (attempt.Step is null)
         {
             foreach (var (disk, state) in machine.Disks.Zip(saved)) disk.Overlay.Restore(state);
+            if (savedVariables is not null) machine.Variables!.Restore(savedVariables);
         }
 
         return attempt;

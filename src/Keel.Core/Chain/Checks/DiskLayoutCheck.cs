@@ -17,6 +17,8 @@ internal sealed class DiskLayoutCheck : ILinkCheck
     public static readonly FindingKind ProtectiveMissing = new("gpt-protective-missing", Link.DiskLayout, Severity.Error, "The GPT has no protective master boot record.", Screens.NoBootDevice);
     public static readonly FindingKind BothDamaged = new("gpt-both-damaged", Link.DiskLayout, Severity.Error, "Both copies of the GPT are damaged.", Screens.NoBootDevice);
 
+    public static readonly FindingKind FirmwareMismatch = new("layout-firmware-mismatch", Link.DiskLayout, Severity.Error, "The machine starts through one kind of firmware, and the disk is laid out for the other.", Screens.NoBootDevice, Screens.NotFound, Screens.NotSupported);
+
     public Link Link => Link.DiskLayout;
 
     public LinkReport Check(Machine machine)
@@ -25,7 +27,19 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         var count = layout.Partitions.Count(partition => !partition.IsExtended);
         var detail = $"{(layout.Scheme == PartitionScheme.Gpt ? "GPT" : "MBR")}, {count} partition{(count == 1 ? "" : "s")}, disk {layout.Identity}";
         var findings = layout.Problems.Select(problem => KindOf(problem.Kind)?.At(problem.Evidence)).OfType<Finding>().ToList();
+        if (Mismatch(machine) is { } mismatch) findings.Add(mismatch);
         return LinkReport.Of(findings.Count == 0 ? detail : findings[0].Evidence, findings);
+    }
+
+    /// <summary>A machine whose firmware variables are known starts through UEFI; otherwise only the technician can tell.</summary>
+    private static Finding? Mismatch(Machine machine)
+    {
+        if (machine.StartDisk.Layout.Scheme == PartitionScheme.None) return null;
+        var starts = machine.StartsThrough ?? (machine.Variables is null ? null : (FirmwareKind?)FirmwareKind.Uefi);
+        if (starts is null || starts == machine.Firmware) return null;
+        return FirmwareMismatch.At(starts == FirmwareKind.Uefi
+            ? $"the machine starts through UEFI, and the disk is for BIOS ({machine.FirmwareReason}): UEFI firmware looks for an EFI system partition, and there is none"
+            : $"the machine starts through BIOS, and the disk is for UEFI ({machine.FirmwareReason}): BIOS looks for boot code and an active partition, and there are none");
     }
 
     /// <summary>Marks and active partitions belong to the links after this one.</summary>

@@ -11,6 +11,9 @@ internal sealed class LoaderFileCheck : ILinkCheck
     public static readonly FindingKind NotProgram = new("loader-damaged", Link.LoaderFile, Severity.Error, "The Windows loader is not a program.", Screens.InvalidImage, Screens.FileCorrupt);
     public static readonly FindingKind CutShort = new("loader-cut-short", Link.LoaderFile, Severity.Error, "The Windows loader is cut short.", Screens.EndOfFile, Screens.InvalidImage);
 
+    public static readonly FindingKind ZeroFilled = new("loader-zero-filled", Link.LoaderFile, Severity.Error, "The Windows loader holds zeros only, as files do that a power cut caught.", Screens.InvalidImage, Screens.FileCorrupt);
+    public static readonly FindingKind WrongMachine = new("loader-wrong-machine", Link.LoaderFile, Severity.Error, "The Windows loader is a program for another processor.", Screens.WrongProcessor32, Screens.WrongProcessor64, Screens.InvalidImage);
+
     public Link Link => Link.LoaderFile;
 
     public LinkReport Check(Machine machine)
@@ -19,17 +22,18 @@ internal sealed class LoaderFileCheck : ILinkCheck
         if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume) return LinkReport.Unreached("the volume that the entry names is not here");
         if (volume.Files is not { } files) return LinkReport.Unreached($"the files of {volume} can't be read");
         if (entry.Text(Element.ProgramFile) is not { Length: > 0 } path) return LinkReport.Unreached("the entry names no file");
-        switch (files.Find(path))
-        {
-            case null:
-                return LinkReport.Wrong(Missing, $"{path} is not on {volume}");
-            case { IsFolder: true }:
-                return LinkReport.Wrong(Folder, $"{path} on {volume} is a folder");
-            case var file:
-                var program = ProgramFile.TryRead(files.OpenFile(path));
-                return program is null ? LinkReport.Wrong(NotProgram, $"{path} on {volume}, {file.SizeBytes} bytes, has no program header")
-                    : program.NeededBytes > file.SizeBytes ? LinkReport.Wrong(CutShort, $"{path} on {volume} has {file.SizeBytes} bytes and needs {program.NeededBytes}")
-                    : LinkReport.Sound($"{path} on {volume}, {program.Machine}");
-        }
+        var state = ProgramState.Of(volume, files, path, machine.Processor);
+        return KindOf(state.Condition) is { } kind ? LinkReport.Wrong(kind, state.Evidence) : LinkReport.Sound(state.Evidence);
     }
+
+    private static FindingKind? KindOf(ProgramCondition condition) => condition switch
+    {
+        ProgramCondition.Missing => Missing,
+        ProgramCondition.Folder => Folder,
+        ProgramCondition.CutShort => CutShort,
+        ProgramCondition.ZeroFilled => ZeroFilled,
+        ProgramCondition.OtherProcessor => WrongMachine,
+        ProgramCondition.Sound => null,
+        _ => NotProgram
+    };
 }

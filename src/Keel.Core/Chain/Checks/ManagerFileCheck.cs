@@ -1,32 +1,90 @@
+using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;
 
-/// <summary>The boot manager's file on the system volume.</summary>
+/// <summary>The boot manager's file on the system volume, and the attributes of the files beside it.</summary>
 internal sealed class ManagerFileCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("manager-missing", Link.ManagerFile, Severity.Error, "The boot manager is missing.", Screens.ManagerMissing, Screens.NotFound);
-    public static readonly FindingKind Empty = new("manager-empty", Link.ManagerFile, Severity.Error, "The boot manager is an empty file.", Screens.ManagerCorrupt);
-    public static readonly FindingKind Folder = new("manager-folder", Link.ManagerFile, Severity.Error, "A folder stands where the boot manager should.", Screens.ManagerMissing);
+    public static readonly FindingKind Missing = new("manager-missing", Link.ManagerFile, Severity.Error, "The boot manager is missing.", Screens.ManagerMissing, Screens.NotFound, Screens.NoBootDevice);
+    public static readonly FindingKind Empty = new("manager-empty", Link.ManagerFile, Severity.Error, "The boot manager is an empty file.", Screens.ManagerCorrupt, Screens.NoBootDevice);
+    public static readonly FindingKind Folder = new("manager-folder", Link.ManagerFile, Severity.Error, "A folder stands where the boot manager should.", Screens.ManagerMissing, Screens.NoBootDevice);
     public static readonly FindingKind Compressed = new("manager-compressed", Link.ManagerFile, Severity.Error, "The boot manager is compressed or encrypted, and boot code can't read it.", Screens.ManagerCompressed);
+    public static readonly FindingKind CutShort = new("manager-cut-short", Link.ManagerFile, Severity.Error, "The boot manager is cut short.", Screens.ManagerCorrupt, Screens.NoBootDevice, Screens.EndOfFile);
+    public static readonly FindingKind Damaged = new("manager-damaged", Link.ManagerFile, Severity.Error, "The boot manager is not a program.", Screens.ManagerCorrupt, Screens.NoBootDevice, Screens.InvalidImage);
+    public static readonly FindingKind WrongMachine = new("manager-wrong-machine", Link.ManagerFile, Severity.Error, "The boot manager is a program for another processor.", Screens.NoBootDevice, Screens.InvalidImage);
     public static readonly FindingKind VolumeUnreadable = new("volume-unreadable", Link.ManagerFile, Severity.Error, "The system volume's file system can't be read.", Screens.DiskRead, Screens.FileCorrupt);
+    public static readonly FindingKind HiddenLocked = new("files-hidden-locked", Link.ManagerFile, Severity.Warning, "Boot files are hidden or locked by their attributes.", Screens.AccessDenied);
 
     public Link Link => Link.ManagerFile;
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.SystemVolume is not { } volume) return LinkReport.Unreached("the system volume is not known");
-        if (volume.FilesProblem is { } problem) return LinkReport.Wrong(VolumeUnreadable, $"{problem.What} {problem.Why}");
-        if (volume.Files is not { } files) return LinkReport.Unreached($"{volume} holds no file system that keel reads ({FileSystemProbe.Name(volume.Kind)})".Replace(" ()", "", StringComparison.Ordinal));
-        var path = machine.BootFiles.ManagerPath;
+        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.FilesProblem: { } problem }) return LinkReport.Wrong(VolumeUnreadable, $"{problem.What} {problem.Why}");
+        if (SystemFiles.Reach(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
+        var report = machine.Firmware == FirmwareKind.Uefi ? OfUefi(machine, volume, files) : OfBios(machine, volume, files);
+        if (HiddenOrLocked(machine, volume, files) is not { } hidden) return report;
+        return new LinkReport(report.Findings.Count > 0 ? report.Detail : hidden.Evidence, [.. report.Findings, hidden]);
+    }
+
+    private static LinkReport OfUefi(Machine machine, DiskVolume volume, IVolume files)
+    {
+        var state = ProgramState.Of(volume, files, BootFiles.Uefi.ManagerPath, machine.Processor);
+        return KindOf(state.Condition) is { } kind ? LinkReport.Wrong(kind, state.Evidence) : LinkReport.Sound(state.Evidence);
+    }
+
+    private static FindingKind? KindOf(ProgramCondition condition) => condition switch
+    {
+        ProgramCondition.Missing => Missing,
+        ProgramCondition.Folder => Folder,
+        ProgramCondition.Empty => Empty,
+        ProgramCondition.CutShort => CutShort,
+        ProgramCondition.OtherProcessor => WrongMachine,
+        ProgramCondition.Sound => null,
+        _ => Damaged
+    };
+
+    /// <summary>The BIOS boot manager begins with 16-bit code, so there are no headers to judge it by; the installation's copy tells.</summary>
+    private static LinkReport OfBios(Machine machine, DiskVolume volume, IVolume files)
+    {
+        var path = BootFiles.Bios.ManagerPath;
         return files.Find(path) switch
         {
             null => LinkReport.Wrong(Missing, $"{path} is not on {volume}"),
             { IsFolder: true } => LinkReport.Wrong(Folder, $"{path} on {volume} is a folder"),
             { SizeBytes: 0 } => LinkReport.Wrong(Empty, $"{path} on {volume} has 0 bytes"),
-            { Marks: var marks } when machine.Firmware == FirmwareKind.Bios && (marks & (FileMarks.Compressed | FileMarks.Encrypted)) != FileMarks.None
+            { Marks: var marks } when (marks & (FileMarks.Compressed | FileMarks.Encrypted)) != FileMarks.None
                 => LinkReport.Wrong(Compressed, $"{path} on {volume} is {(marks & FileMarks.Compressed) switch { FileMarks.None => "encrypted", _ => "compressed" }}"),
+            var file when BeginningOf(machine, files, path, file.SizeBytes) is { } whole => LinkReport.Wrong(CutShort, $"{path} on {volume} has {file.SizeBytes} bytes, and they are the beginning of {whole.Target} of {whole.SizeBytes} bytes"),
             var file => LinkReport.Sound($"{path} on {volume}, {file.SizeBytes} bytes")
         };
+    }
+
+    /// <summary>The copy of which a file is only the beginning; null where it is whole, or another one.</summary>
+    private static BootFileCopy? BeginningOf(Machine machine, IVolume files, string path, long sizeBytes)
+    {
+        foreach (var source in machine.Installations.Select(BootFileSource.Of))
+        {
+            if (source.FilesFor(BootFiles.Bios, machine.Processor).FirstOrDefault(copy => copy.Target == path) is not { } copy || copy.SizeBytes <= sizeBytes) continue;
+            if (source.Read(copy).AsSpan().StartsWith(files.ReadFile(path))) return copy;
+        }
+
+        return null;
+    }
+
+    private static Finding? HiddenOrLocked(Machine machine, DiskVolume volume, IVolume files)
+    {
+        var wrong = MarksThatHinder(machine).Select(file => (file.Path, Marks: (files.Find(file.Path)?.Marks ?? FileMarks.None) & file.Marks)).Where(file => file.Marks != FileMarks.None).ToList();
+        return wrong.Count == 0 ? null : HiddenLocked.At($"on {volume}: {string.Join("; ", wrong.Select(file => $"{file.Path} is {FileMarksText.Words(file.Marks)}"))}");
+    }
+
+    /// <summary>Boot files, each with the attributes that it should not have: a store has to be written, and nothing is hidden on an EFI system partition.</summary>
+    internal static IEnumerable<(string Path, FileMarks Marks)> MarksThatHinder(Machine machine)
+    {
+        yield return (machine.BootFiles.StorePath, FileMarks.ReadOnly);
+        if (machine.Firmware == FirmwareKind.Bios) yield break;
+        yield return (BootFiles.Uefi.ManagerPath, FileMarks.ReadOnly | FileMarks.Hidden);
+        yield return (FallbackFile.PathFor(machine.Processor), FileMarks.ReadOnly | FileMarks.Hidden);
     }
 }

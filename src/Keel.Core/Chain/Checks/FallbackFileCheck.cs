@@ -1,0 +1,24 @@
+using Keel.Core.Windows;
+
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>The file that UEFI firmware starts where no entry leads anywhere.</summary>
+internal sealed class FallbackFileCheck : ILinkCheck
+{
+    public static readonly FindingKind Missing = new("fallback-missing", Link.FallbackFile, Severity.Warning, "The fallback file is missing: a firmware that forgets its entries finds nothing to start.", Screens.NoBootDevice);
+    public static readonly FindingKind Damaged = new("fallback-damaged", Link.FallbackFile, Severity.Warning, "The fallback file is not a program for this machine.", Screens.NoBootDevice);
+
+    public Link Link => Link.FallbackFile;
+
+    public LinkReport Check(Machine machine)
+    {
+        if (SystemFiles.Reach(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
+        var state = ProgramState.Of(volume, files, FallbackFile.PathFor(machine.Processor), machine.Processor);
+        return state.Condition switch
+        {
+            ProgramCondition.Sound => LinkReport.Sound(state.Evidence),
+            ProgramCondition.Missing => LinkReport.Wrong(Missing, state.Evidence),
+            _ => LinkReport.Wrong(Damaged, state.Evidence)
+        };
+    }
+}

@@ -1,0 +1,52 @@
+using Keel.Core.BootCode;
+using Keel.Core.Errors;
+using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
+
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>The EFI system partition: there, of the right type, with a FAT file system that leads to its files.</summary>
+internal sealed class SystemVolumeCheck : ILinkCheck
+{
+    public static readonly FindingKind Missing = new("esp-missing", Link.SystemVolume, Severity.Error, "The disk has no EFI system partition.", Screens.NoBootDevice);
+    public static readonly FindingKind WrongType = new("esp-wrong-type", Link.SystemVolume, Severity.Error, "The partition with the EFI boot files is not marked as EFI system partition.", Screens.NoBootDevice);
+    public static readonly FindingKind NoFileSystem = new("esp-no-file-system", Link.SystemVolume, Severity.Error, "The EFI system partition has no file system that firmware reads.", Screens.NoBootDevice);
+    public static readonly FindingKind Formatted = new("esp-formatted", Link.SystemVolume, Severity.Error, "The EFI system partition is empty: it was formatted, or its files were deleted.", Screens.NoBootDevice, Screens.NotFound);
+    public static readonly FindingKind Damaged = new("esp-fat-damaged", Link.SystemVolume, Severity.Error, "The file system of the EFI system partition is damaged.", Screens.NoBootDevice, Screens.FileCorrupt);
+    public static readonly FindingKind CopiesDiffer = new("esp-fat-copies-differ", Link.SystemVolume, Severity.Warning, "The two tables of the EFI system partition's file system differ.");
+
+    public Link Link => Link.SystemVolume;
+
+    public LinkReport Check(Machine machine) => machine.SystemVolumeReport;
+
+    /// <summary>What <see cref="Check"/> gives; the machine keeps it, since the links behind ask for it too.</summary>
+    internal static LinkReport Look(Machine machine)
+    {
+        if (machine.SystemVolume is not { } volume) return LinkReport.Wrong(Missing, machine.SystemVolumeReason);
+        if (!volume.Partition.IsEfiSystem) return LinkReport.Wrong(WrongType, $"{volume} holds \\EFI\\Microsoft\\Boot, and its type is {volume.Partition.TypeName}");
+        if (volume.Kind is not (FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32))
+        {
+            var found = volume.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(volume.Kind);
+            return LinkReport.Wrong(NoFileSystem, $"{volume} holds {found}{(BootSectorRescue.FindBackup(volume) is { Kind: FileSystemKind.Fat32 } ? "; a backup copy of its boot sector is there" : "")}");
+        }
+
+        try
+        {
+            return Judge(volume, FatHealth.Of(volume.Blocks, volume.ToString()));
+        }
+        catch (KeelException e)
+        {
+            return LinkReport.Wrong(Damaged, $"{e.What} {e.Why}");
+        }
+    }
+
+    private static LinkReport Judge(DiskVolume volume, FatHealth health)
+    {
+        if (health.Damage.Count > 0) return LinkReport.Wrong(Damaged, $"{volume}: {health.Damage[0]}{(health.CopiesDiffer ? "; the two copies of the table differ" : "")}");
+        if (volume.Files is not { } files) return LinkReport.Wrong(Damaged, $"{volume.FilesProblem?.What} {volume.FilesProblem?.Why}");
+        if (!files.FolderExists(@"\EFI")) return LinkReport.Wrong(Formatted, $"{volume}, {FileSystemProbe.Name(volume.Kind)}, has no folder \\EFI");
+        return health.CopiesDiffer
+            ? LinkReport.Wrong(CopiesDiffer, $"{volume}: the second copy of the table is not like the first, which leads to every file")
+            : LinkReport.Sound($"{volume}, {FileSystemProbe.Name(volume.Kind)}, EFI system partition");
+    }
+}

@@ -1,0 +1,16 @@
+namespace Keel.Core.Chain;
+
+/// <summary>Whether what a start entry names is on the disks given.</summary>
+public enum StartTarget
+{
+    Here,
+
+    /// <summary>The partition is here, and the file is not on it.</summary>
+    FileGone,
+
+    /// <summary>The partition is on none of the disks given.</summary>
+    Gone,
+
+    /// <summary>It names no partition (a network card, a firmware program), or one of a disk that was not given.</summary>
+    NotJudged
+}

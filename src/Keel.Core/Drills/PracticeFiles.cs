@@ -1,0 +1,91 @@
+using System.Reflection.PortableExecutable;
+using Keel.Core.BootCode;
+using Keel.Core.Chain;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
+using BootFiles = Keel.Core.Store.BootFiles;
+
+namespace Keel.Core.Drills;
+
+/// <summary>The files of a practice disk: a small Windows of stand-ins, and the boot files that come from it.</summary>
+internal static class PracticeFiles
+{
+    private const string System32 = @"\Windows\System32";
+    private static readonly string[] Languages = ["en-US", "de-DE"];
+
+    public static void WriteWindows(DiskVolume windows, PracticeSpec spec, IReadOnlyList<DiskVolume> volumes) => windows.Edit(files =>
+    {
+        var version = VersionOf(spec);
+        foreach (var folder in (string[])[$@"{System32}\config", $@"{System32}\drivers", @"\Users\purser\Documents\Timetables"]) files.CreateFolder(folder);
+        foreach (var name in (string[])["winload.exe", "winresume.exe", "winload.efi", "winresume.efi"])
+            files.WriteFile($@"{System32}\{name}", StandInProgram.Make(name, version, Subsystem.WindowsBootApplication));
+        foreach (var name in (string[])["ntoskrnl.exe", "hal.dll", "kdcom.dll", "ci.dll"]) files.WriteFile($@"{System32}\{name}", StandInProgram.Make(name, version, Subsystem.Native));
+        foreach (var (name, _, _) in PracticeHives.Drivers) files.WriteFile($@"{System32}\drivers\{name}.sys", StandInProgram.Make($"{name}.sys", version, Subsystem.Native, bodyBytes: 4_000));
+        files.WriteFile($@"{System32}\config\SYSTEM", PracticeHives.System(spec, [windows, .. volumes.Where(volume => volume != windows && volume.Scheme == Layout.PartitionScheme.Mbr)]));
+        files.WriteFile($@"{System32}\config\SOFTWARE", PracticeHives.Software(spec));
+        foreach (var name in (string[])["DEFAULT", "SAM", "SECURITY"]) files.WriteFile($@"{System32}\config\{name}", PracticeHives.Plain(spec, name));
+        WriteCopies(files, version);
+        files.WriteFile(@"\Users\purser\Documents\Timetables\summer.txt", "07:15 Brackwater - North Quay\r\n08:40 North Quay - Brackwater\r\n"u8);
+    });
+
+    /// <summary>Boot files of the machine's kind, copied from the installation, with their usual attributes; and a store.</summary>
+    public static void WriteBootFiles(Chain.Machine machine, DiskVolume system, PracticeSpec spec)
+    {
+        var source = BootFileSource.Of(machine.Installations[0]);
+        var contents = source.FilesFor(machine.BootFiles, machine.Processor).Select(copy => (copy.Target, Bytes: source.Read(copy))).ToList();
+        var ids = new Random(42);
+        Guid NewId()
+        {
+            var bytes = new byte[16];
+            ids.NextBytes(bytes);
+            return new Guid(bytes);
+        }
+
+        var store = FreshStore.Build(system, machine.BootFiles, [new WindowsToList(machine.Installations[0].Volume, @"\Windows", spec.Product, spec.Build)], "en-US", spec.Made, NewId);
+        var storePath = machine.BootFiles.StorePath;
+        if (machine.Firmware == FirmwareKind.Bios) BootSectorEditor.WriteCode(system, KeelBootCode.Ntfs(LoaderKind.BootManager));
+        system.Edit(files =>
+        {
+            foreach (var (target, bytes) in contents.Append((storePath, store.ToBytes())))
+            {
+                files.CreateFolder(VolumeExtensions.FolderOf(target));
+                files.WriteFile(target, bytes);
+                files.SetMarks(target, UsualMarks.Of(target));
+            }
+
+            if (!BootFiles.Bios.StoreFolder.Equals(VolumeExtensions.FolderOf(storePath), StringComparison.Ordinal)) return;
+            files.SetMarks(BootFiles.Bios.StoreFolder, UsualMarks.Of(BootFiles.Bios.StoreFolder, isFolder: true));
+        });
+    }
+
+    public static void WriteRecovery(DiskVolume recovery) => recovery.Edit(files =>
+    {
+        files.CreateFolder(@"\Recovery\WindowsRE");
+        files.WriteFile(@"\Recovery\WindowsRE\ReAgent.xml", "<?xml version='1.0' encoding='utf-8'?>\r\n<WindowsRE version=\"2.0\"/>\r\n"u8);
+    });
+
+    private static void WriteCopies(IVolume files, string version)
+    {
+        var copies = new List<(string Path, byte[] Bytes)>
+        {
+            (@"PCAT\bootmgr", StandInManager.MakeBios(version)), (@"PCAT\bootnxt", [1]), (@"PCAT\memtest.exe", StandInProgram.Make("memtest.exe", version, Subsystem.WindowsBootApplication)),
+            (@"EFI\bootmgfw.efi", StandInManager.MakeEfi("bootmgfw.efi", version)), (@"EFI\bootmgr.efi", StandInManager.MakeEfi("bootmgr.efi", version)),
+            (@"EFI\memtest.efi", StandInProgram.Make("memtest.efi", version, Subsystem.WindowsBootApplication)),
+            (@"Fonts\wgl4_boot.ttf", StandInProgram.Make("wgl4_boot.ttf", version, Subsystem.Unknown)), (@"Resources\bootres.dll", StandInProgram.Make("bootres.dll", version, Subsystem.Native))
+        };
+        foreach (var language in Languages)
+        {
+            copies.Add(($@"PCAT\{language}\bootmgr.exe.mui", StandInProgram.Make($"{language} bootmgr", version, Subsystem.Native, bodyBytes: 3000)));
+            copies.Add(($@"EFI\{language}\bootmgfw.efi.mui", StandInProgram.Make($"{language} bootmgfw", version, Subsystem.Native, bodyBytes: 3000)));
+        }
+
+        foreach (var (path, bytes) in copies)
+        {
+            files.CreateFolder($@"\Windows\Boot\{VolumeExtensions.FolderOf(path)}");
+            files.WriteFile($@"\Windows\Boot\{path}", bytes);
+        }
+    }
+
+    private static string VersionOf(PracticeSpec spec) => $"10.0.{spec.Build}.1";
+}

@@ -1,0 +1,103 @@
+using Keel.Core.Blocks;
+using Keel.Core.Chain;
+using Keel.Core.Errors;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Mending;
+
+/// <summary>Writes boot files from their copies: what is missing or different, with folders and usual attributes.</summary>
+internal static class BootFileRenewal
+{
+    private const int LinesShown = 12;
+    private const long RoomForFolders = 128 * 1024;
+
+    /// <summary>The installation on the machine whose copies are the newest; null where none has a boot manager for that firmware.</summary>
+    public static BootFileSource? BestSource(Machine machine, BootFiles files) =>
+        machine.Installations.OrderByDescending(installation => installation.Build).Select(BootFileSource.Of).FirstOrDefault(source => source.Has(files));
+
+    /// <summary>Writes the copies to a volume; gives a line for each file that changed, and one for those that stay.</summary>
+    /// <param name="all">Write also what is the same, or newer than its copy.</param>
+    /// <exception cref="RefusedException">There is too little room; nothing was written.</exception>
+    public static List<string> Write(DiskVolume volume, BootFileSource source, IReadOnlyList<BootFileCopy> copies, bool all)
+    {
+        var lines = new List<string>();
+        var wanted = new List<(BootFileCopy Copy, byte[] Bytes)>();
+        var (same, newer) = (0, 0);
+        foreach (var copy in copies)
+        {
+            var bytes = source.Read(copy);
+            var standing = all ? Standing.Different : Compare(volume, copy, bytes);
+            if (standing == Standing.Same) same++;
+            else if (standing == Standing.Newer) newer++;
+            else wanted.Add((copy, bytes));
+        }
+
+        RefuseWithoutRoom(volume, wanted);
+        volume.Edit(files =>
+        {
+            foreach (var (copy, bytes) in wanted) lines.Add($"{copy.Target} on {volume}: {WriteOne(files, copy.Target, bytes)}");
+            if (wanted.Exists(file => file.Copy.Target.StartsWith(BootFiles.Bios.StoreFolder + '\\', StringComparison.OrdinalIgnoreCase)))
+                files.SetMarks(BootFiles.Bios.StoreFolder, UsualMarks.Of(BootFiles.Bios.StoreFolder, isFolder: true));
+        });
+        if (lines.Count > LinesShown) lines = [.. lines.Take(LinesShown - 1), $"and {lines.Count - LinesShown + 1} more files, {wanted.Sum(file => (long)file.Bytes.Length)} bytes in all"];
+        if (same > 0) lines.Add($"{same} {(same == 1 ? "file is" : "files are")} there already, the same as the copy");
+        if (newer > 0) lines.Add($"{newer} {(newer == 1 ? "file is" : "files are")} newer than the copy, and left alone; --all replaces them too");
+        return lines;
+    }
+
+    /// <summary>Writes one file, whatever stands in its place, and gives it its usual attributes.</summary>
+    public static string WriteOne(IVolume files, string path, byte[] bytes)
+    {
+        var before = files.Find(path);
+        var did = before is null ? "new" : before.IsFolder ? "new" : $"replaced, had {before.SizeBytes} bytes";
+        files.CreateFolder(VolumeExtensions.FolderOf(path));
+        if (before is { IsFolder: true })
+        {
+            var aside = Enumerable.Range(1, 1000).Select(number => $"{before.Name}.aside{number}").First(name => files.Find($@"{VolumeExtensions.FolderOf(path)}\{name}") is null);
+            files.Rename(path, aside);
+            did += $"; the folder in its place is now {aside}";
+        }
+
+        files.WriteFile(path, bytes);
+        files.SetMarks(path, UsualMarks.Of(path));
+        return $"{did}, {bytes.Length} bytes";
+    }
+
+    private static Standing Compare(DiskVolume volume, BootFileCopy copy, byte[] bytes)
+    {
+        if (volume.Files is not { } files || files.Find(copy.Target) is not { IsFolder: false } file) return Standing.Different;
+        const FileMarks unreadableForBootCode = FileMarks.Compressed | FileMarks.Encrypted | FileMarks.Sparse;
+        try
+        {
+            var there = files.OpenFile(copy.Target);
+            if (file.SizeBytes == bytes.Length && (file.Marks & unreadableForBootCode) == FileMarks.None && there.ReadBytes(0, bytes.Length).AsSpan().SequenceEqual(bytes)) return Standing.Same;
+            var isWhole = ProgramFile.TryRead(there) is { } program && program.NeededBytes <= file.SizeBytes && ProgramFile.TryRead(new MemoryBlocks(bytes))?.Machine == program.Machine;
+            return isWhole && ProgramFile.VersionOf(there) > ProgramFile.VersionOf(new MemoryBlocks(bytes)) ? Standing.Newer : Standing.Different;
+        }
+        catch (UnreadableException)
+        {
+            return Standing.Different;
+        }
+    }
+
+    private static void RefuseWithoutRoom(DiskVolume volume, List<(BootFileCopy Copy, byte[] Bytes)> wanted)
+    {
+        if (wanted.Count == 0 || volume.Files is not { } files) return;
+        const int clusterBytes = 4096;
+        var needed = wanted.Sum(file => ((file.Bytes.Length + clusterBytes - 1) / clusterBytes * clusterBytes) - (files.Find(file.Copy.Target)?.SizeBytes ?? 0)) + RoomForFolders;
+        if (needed <= files.FreeBytes) return;
+        throw new RefusedException(
+            $"There is too little room on {volume}, and nothing was written.",
+            $"{wanted.Count} files need {needed} bytes more, and {files.FreeBytes} are free.",
+            "Delete files there that are not needed; 'keel files list' shows those that are.");
+    }
+
+    private enum Standing
+    {
+        Same,
+        Newer,
+        Different
+    }
+}

@@ -1,0 +1,84 @@
+using Keel.Core.Chain;
+using Keel.Core.Errors;
+using Keel.Core.Firmware;
+using Keel.Core.Store;
+
+namespace Keel.Core.Mending;
+
+/// <summary>What a technician asks of the firmware's start entries; done in memory, like every repair.</summary>
+public static class FirmwareRequests
+{
+    public const string UsualTitle = "Windows Boot Manager";
+    private const string Gone = "gone";
+
+    /// <summary>Adds an entry for the boot manager on the system volume; where there is one already, that one is put in its place.</summary>
+    public static Step AddWindows(Machine machine, string title, bool last, string findingId)
+    {
+        var variables = machine.Variables!;
+        if (machine.Firmware != FirmwareKind.Uefi || machine.SystemVolume is not { } system)
+            throw new RefusedException("No entry was added.", machine.Firmware == FirmwareKind.Uefi ? $"The system volume is not known: {machine.SystemVolumeReason}." : $"The disk is laid out for BIOS ({machine.FirmwareReason}), and UEFI firmware finds nothing on it.", "Run 'keel diagnose' on the disk first.");
+        var place = HardDrivePlace.Of(system.DiskIdentity, system.Partition, system.Blocks.SectorBytes);
+        var existing = StartEntry.Of(machine).FirstOrDefault(entry => entry.IsWindowsOf(machine));
+        var number = existing?.Number ?? variables.Add(LoadOption.OfWindows(title, place, BootFiles.Uefi.ManagerPath));
+        if (existing is { Option: { IsActive: false } option }) variables.SetEntry(number, option with { Attributes = option.Attributes | LoadOption.ActiveBit });
+        var others = variables.Order.Where(other => other != number);
+        variables.Order = last ? [.. others, number] : [number, .. others];
+        var name = FirmwareVariables.ShortName(number);
+        return new Step(
+            Link.FirmwareEntry,
+            findingId,
+            existing is null ? $"Add the firmware entry {name} \"{title}\", {(last ? "last" : "first")} in the start order." : $"{name} \"{existing.Title}\" is there already: put it {(last ? "last" : "first")} in the start order.",
+            [$"{name}: {BootFiles.Uefi.ManagerPath} on {system}, partition {system.Partition.Id}", OrderLine(variables)]);
+    }
+
+    /// <summary>Drops entries.</summary>
+    /// <param name="words">Numbers, titles, or "gone" for all whose disk or file is gone.</param>
+    public static Step Drop(Machine machine, IReadOnlyList<string> words, string findingId)
+    {
+        var entries = StartEntry.Of(machine);
+        var chosen = words.SelectMany(word => word.Equals(Gone, StringComparison.OrdinalIgnoreCase) ? AllGone(machine, entries) : [Pick(entries, word)]).DistinctBy(entry => entry.Number).ToList();
+        foreach (var entry in chosen) machine.Variables!.Drop(entry.Number);
+        return new Step(Link.FirmwareEntry, findingId, $"Drop {chosen.Count} firmware {(chosen.Count == 1 ? "entry" : "entries")}.", [.. chosen.Select(entry => $"{entry.Name} \"{entry.Title}\": {entry.Describe()}"), OrderLine(machine.Variables!)]);
+    }
+
+    /// <summary>Puts entries first in the start order, in this order; the others follow as they did.</summary>
+    public static Step Order(Machine machine, IReadOnlyList<string> words, string findingId)
+    {
+        var variables = machine.Variables!;
+        var first = words.Select(word => Pick(StartEntry.Of(machine), word).Number).Distinct().ToList();
+        variables.Order = [.. first, .. variables.Order.Where(number => !first.Contains(number))];
+        return new Step(Link.FirmwareEntry, findingId, "Change the firmware's start order.", [OrderLine(variables)]);
+    }
+
+    /// <summary>Sets the entry for the next start alone.</summary>
+    public static Step Next(Machine machine, string word, string findingId)
+    {
+        var entry = Pick(StartEntry.Of(machine), word);
+        machine.Variables!.Next = entry.Number;
+        return new Step(Link.FirmwareEntry, findingId, $"Start {entry.Name} \"{entry.Title}\" the next time, and that time alone.", ["the start order stays as it is"]);
+    }
+
+    internal static string OrderLine(FirmwareVariables variables) => $"start order: {string.Join(", ", variables.Order.Select(number => $"{FirmwareVariables.ShortName(number)[4..]} {variables.Entry(number)?.Title}"))}";
+
+    /// <summary>An entry by its four digits, with or without "Boot" before them, or by its title or an unambiguous start of it.</summary>
+    private static StartEntry Pick(IReadOnlyList<StartEntry> entries, string word)
+    {
+        var digits = word.StartsWith("Boot", StringComparison.OrdinalIgnoreCase) && word.Length == 8 ? word[4..] : word;
+        if (digits.Length <= 4 && ushort.TryParse(digits, System.Globalization.NumberStyles.HexNumber, null, out var number) && entries.FirstOrDefault(entry => entry.Number == number) is { } numbered) return numbered;
+        var titled = entries.Where(entry => entry.Title.StartsWith(word, StringComparison.OrdinalIgnoreCase)).ToList();
+        return titled switch
+        {
+            [var one] => one,
+            [] => throw new WrongUsageException($"The firmware has no entry \"{word}\".", $"It has {string.Join(", ", entries.Select(entry => $"{entry.Name[4..]} \"{entry.Title}\"").DefaultIfEmpty("none"))}.", "Name an entry by its four digits or its title."),
+            _ => throw new WrongUsageException($"\"{word}\" fits {titled.Count} entries.", $"They are {string.Join(", ", titled.Select(entry => $"{entry.Name[4..]} \"{entry.Title}\""))}.", "Name one by its four digits.")
+        };
+    }
+
+    private static IReadOnlyList<StartEntry> AllGone(Machine machine, IReadOnlyList<StartEntry> entries)
+    {
+        if (machine.Disks.Count == 0)
+            throw new WrongUsageException("Nothing was dropped.", "Which entries lead nowhere shows only beside the machine's disks.", "Name every disk of the machine with --with.");
+        var gone = entries.Where(entry => entry.Target is StartTarget.Gone or StartTarget.FileGone).ToList();
+        return gone.Count > 0 ? gone : throw new WrongUsageException("Nothing was dropped.", "Every entry's target is there, or can't be judged.", "'keel firmware list' shows them.");
+    }
+}

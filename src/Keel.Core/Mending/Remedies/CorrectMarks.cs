@@ -1,0 +1,28 @@
+using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.Mending.Remedies;
+
+/// <summary>Takes attributes off boot files that hide or lock them.</summary>
+internal sealed class CorrectMarks : IRemedy
+{
+    public IReadOnlyList<FindingKind> Mends => [ManagerFileCheck.HiddenLocked];
+
+    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
+    {
+        var system = machine.SystemVolume!;
+        var lines = new List<string>();
+        system.Edit(files =>
+        {
+            foreach (var (path, wrong) in ManagerFileCheck.MarksThatHinder(machine))
+            {
+                if (files.Find(path) is not { } file || (file.Marks & wrong) == FileMarks.None) continue;
+                var usual = machine.Firmware == FirmwareKind.Uefi ? file.Marks & ~(wrong | FileMarks.System) : file.Marks & ~wrong;
+                files.SetMarks(path, usual);
+                lines.Add($"{path} on {system}: {FileMarksText.Words(file.Marks & FileMarks.Changeable)} becomes {FileMarksText.Words(usual & FileMarks.Changeable)}");
+            }
+        });
+        return Attempt.Done(new Step(finding.Link, finding.Id, "Take the attributes off that hide or lock boot files.", lines));
+    }
+}
