@@ -1,6 +1,16 @@
 using Keel.Bench;
-using Keel.Core.Blocks;
-using Keel.Core.Chain;
+
+// bootset DISK: 300 boot files of 40 MiB in all, among the copies of the installation on a practice disk for UEFI.
+if (args is ["bootset", var bootDisk])
+{
+    Changed.Write(bootDisk, machine => machine.Volumes.First(volume => volume.Number == 3).Edit(files =>
+    {
+        const int count = 300, bytes = 40 * 1024 * 1024 / count;
+        files.CreateFolder(@"\Windows\Boot\EFI\quays");
+        for (var number = 0; number < count; number++) files.WriteFile($@"\Windows\Boot\EFI\quays\quay{number:000}.mui", Samples.Noise(number, bytes));
+    }));
+    return 0;
+}
 
 // fill FROM TO COUNT: a copy of a practice disk with that many more files on its Windows volume.
 // store TO COUNT: a store of that many entries. hive TO COUNT: a hive of that many keys.
@@ -22,14 +32,12 @@ if (args is ["tree", var hive])
 
 if (args is not ["fill", var from, var to, var countText] || !int.TryParse(countText, out var count))
 {
-    Console.Error.WriteLine("usage: fill FROM TO COUNT | store TO COUNT | hive TO COUNT | tree FILE");
+    Console.Error.WriteLine("usage: bootset DISK | fill FROM TO COUNT | store TO COUNT | hive TO COUNT | tree FILE");
     return 2;
 }
 
 File.Copy(from, to, overwrite: true);
-using var machine = Machine.Open(to);
-var windows = machine.Volumes.First(volume => volume.Number == 2);
-windows.Edit(files =>
+Changed.Write(to, machine => machine.Volumes.First(volume => volume.Number == 2).Edit(files =>
 {
     for (var number = 0; number < count; number++)
     {
@@ -37,12 +45,5 @@ windows.Edit(files =>
         if (number < 100 && number % 4 != 0) files.CreateFolder(folder);
         files.WriteFile($@"{folder}\sailing{number:000000}.txt", "07:15 Brackwater - North Quay"u8);
     }
-});
-using var image = DiskFile.Open(to, forWriting: true);
-var overlay = machine.StartDisk.Overlay;
-foreach (var range in overlay.Changes())
-{
-    for (var at = range.Start; at < range.End; at += 1 << 20) image.Write(at, overlay.ReadBytes(at, (int)Math.Min(1 << 20, range.End - at)));
-}
-
+}));
 return 0;

@@ -36,4 +36,12 @@ internal static class Samples
 
         return HiveWriter.Write(root, 5);
     }
+
+    /// <summary>Bytes that do not repeat, the same every time.</summary>
+    public static byte[] Noise(int seed, int length)
+    {
+        var bytes = new byte[length];
+        new Random(seed).NextBytes(bytes);
+        return bytes;
+    }
 }

@@ -13,6 +13,8 @@ var root = new RootCommand("keel says why a Windows machine does not start, and 
     MbrCommand.Create(common),
     SectorCommand.Create(common),
     StoreCommand.Create(common),
+    FilesCommand.Create(common),
+    FirmwareCommand.Create(common),
     UndoCommand.Create(common),
     LogbookCommand.Create(common),
     DrillCommand.Create(common)

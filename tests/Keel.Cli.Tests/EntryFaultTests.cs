@@ -3,18 +3,18 @@ namespace Keel.Cli.Tests;
 /// <summary>Faults of single entries.</summary>
 public sealed class EntryFaultTests
 {
-    private static readonly string[] Beginnings = ["entry-", "order-", "preferred-", "manager-", "wait-", "device-"];
+    private static readonly string[] Beginnings = ["entry-", "order-", "preferred-", "manager-entry-", "wait-", "device-"];
 
-    public static Task<IEnumerable<TheoryDataRow<string>>> Faults() => FaultMatrix.Faults(Beginnings);
+    public static Task<IEnumerable<TheoryDataRow<string, string>>> Faults() => FaultMatrix.Faults(Beginnings);
 
     [Theory, MemberData(nameof(Faults))]
-    public Task A_fault_is_found_mended_started_and_undone(string fault) => FaultMatrix.Holds(fault);
+    public Task A_fault_is_found_mended_started_and_undone(string fault, string firmware) => FaultMatrix.Holds(fault, firmware);
 
     [Fact]
     public async Task Every_fault_belongs_to_a_test()
     {
         var all = (await FaultMatrix.Faults("")).Count();
-        var tested = (await FaultMatrix.Faults([.. Beginnings, "none", "mbr-", "table-", "foreign-", "sector-", "store-", "gpt-"])).Count();
+        var tested = (await FaultMatrix.Faults([.. Beginnings, "none", "mbr-", "table-", "foreign-", "sector-", "store-", "layout-", .. BootFileFaultTests.Beginnings, .. EfiVolumeFaultTests.Beginnings])).Count();
         tested.ShouldBe(all);
     }
 }

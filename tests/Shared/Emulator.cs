@@ -12,7 +12,7 @@ internal static class Emulator
     /// <param name="screenToSerial">Let SeaBIOS send its screen there too.</param>
     /// <param name="until">Ends the run early when it is seen.</param>
     public static Task<string> Start(string disk, bool screenToSerial = false, string until = "serial ", double seconds = 6, params string[] more) =>
-        Run(["-machine", screenToSerial ? "pc,graphics=off" : "pc", "-m", "32", "-drive", $"file={disk},format=raw,if=ide,snapshot=on", .. more], until, seconds);
+        Run(["-machine", screenToSerial ? "pc,graphics=off" : "pc", "-m", "32", "-drive", $"file={disk},format=raw,if=ide,snapshot=on", .. more], [until], seconds);
 
     /// <summary>Starts a disk with OVMF, and gives what the stand-in said; empty where it was not reached.</summary>
     /// <param name="flash">The flash image with the variables; OVMF writes into it.</param>
@@ -24,12 +24,12 @@ internal static class Emulator
                 "-machine", "pc", "-m", "128", "-drive", "if=pflash,format=raw,unit=0,readonly=on,file=/usr/share/OVMF/OVMF_CODE.fd", "-drive", $"if=pflash,format=raw,unit=1,file={flash}",
                 "-drive", $"file={disk},format=raw,if=ide,snapshot=on"
             ],
-            beginning,
+            [beginning, "EFI Internal Shell"],
             seconds);
         return output.IndexOf(beginning, StringComparison.Ordinal) is var at and >= 0 ? output[at..].Split('\n')[0].Trim() : "";
     }
 
-    private static async Task<string> Run(string[] own, string until, double seconds)
+    private static async Task<string> Run(string[] own, string[] until, double seconds)
     {
         await Places.WaitAsync();
         try
@@ -55,7 +55,7 @@ internal static class Emulator
                 if (count == 0) break;
                 text.Append(buffer, 0, count);
                 var seen = text.ToString();
-                if (seen.IndexOf(until, StringComparison.Ordinal) is var at and >= 0 && seen.IndexOf('\n', at) >= 0) break;
+                if (until.Any(word => seen.IndexOf(word, StringComparison.Ordinal) is var at and >= 0 && seen.IndexOf('\n', at) >= 0)) break;
             }
 
             process.Kill();

@@ -18,7 +18,7 @@ internal static class LogbookCommand
         {
             var logbook = common.OpenLogbook(parsed);
             var path = parsed.GetValue(disk);
-            new LogbookView(Screen.For(parsed, common)).Show(logbook, path is null ? logbook.Records() : DiskRecords.Of(DiskPath.Resolve(path), logbook));
+            new LogbookView(Screen.For(parsed, common)).Show(logbook, path is null ? logbook.Records() : DiskRecords.Of(DiskRecords.Resolve(path), logbook));
             return 0;
         });
         return command;
@@ -31,7 +31,7 @@ internal static class LogbookCommand
         var command = new Command("finish", "Complete a repair, or an undo, that was cut off.") { disk, anyway };
         command.SetAction(parsed =>
         {
-            var path = DiskPath.Resolve(parsed.GetValue(disk)!);
+            var path = DiskRecords.Resolve(parsed.GetValue(disk)!);
             var logbook = common.OpenLogbook(parsed);
             var record = DiskRecords.Of(path, logbook).LastOrDefault(candidate => candidate.IsPending)
                 ?? throw new WrongUsageException($"There is nothing to finish on {path}.", "No repair of this disk was cut off.", "Run 'keel logbook' for all repairs.");

@@ -20,7 +20,7 @@ internal static class UndoCommand
         command.SetAction(parsed =>
         {
             var screen = Screen.For(parsed, common);
-            var path = DiskPath.Resolve(parsed.GetValue(disk)!);
+            var path = DiskRecords.Resolve(parsed.GetValue(disk)!);
             var record = DiskRecords.Of(path, common.OpenLogbook(parsed)).LastOrDefault(candidate => candidate.State != RecordState.Undone)
                 ?? throw new WrongUsageException($"There is nothing to undo on {path}.", $"The logbook in {common.OpenLogbook(parsed).Path} has no repair of this disk that still stands.", "Run 'keel logbook' for all repairs; name another logbook with --logbook.");
             var view = new LogbookView(screen);
@@ -29,7 +29,7 @@ internal static class UndoCommand
             var consent = new Consent(screen, parsed.GetValue(yes));
             consent.Agree("Take it back?", () => consent.ShowRanges(record.Document.Disks.Select(one => (one.Path, (IReadOnlyList<ByteRange>)[.. one.Ranges.Select(range => new ByteRange(range.Start, range.Length))]))));
             new Commit(common.OpenLogbook(parsed), Commit.OpenDiskAs(record, path), TimeProvider.System, ProgramVersion.Text).Undo(record, parsed.GetValue(anyway));
-            view.Done(record, $"Every byte of {path} is back as it was before repair {record.Document.Id}.");
+            view.Done(record, $"{(Directory.Exists(path) ? "Every variable in" : "Every byte of")} {path} is back as it was before repair {record.Document.Id}.");
             return 0;
         });
         return command;

@@ -9,22 +9,24 @@ namespace Keel.Cli.Commands;
 /// <summary>The disk, --yes and --preview of a command that writes one thing outright, and its way through.</summary>
 internal sealed class WritingOptions
 {
-    private readonly Argument<string> disk = CommonOptions.Disk();
+    private readonly MachineOptions machineOptions = new();
     private readonly Option<bool> yes = CommonOptions.Yes();
     private readonly Option<bool> preview = CommonOptions.Preview();
 
     public void AddTo(Command command)
     {
-        command.Arguments.Insert(0, disk);
+        machineOptions.AddTo(command);
         command.Options.Add(yes);
         command.Options.Add(preview);
     }
+
+    public Machine Open(ParseResult parsed) => machineOptions.Open(parsed);
 
     /// <summary>Makes the plan, shows it, asks, writes, and gives the exit code.</summary>
     public int Run(ParseResult parsed, CommonOptions common, Func<Machine, Plan> request)
     {
         var screen = Screen.For(parsed, common);
-        using var machine = Machine.Open(parsed.GetValue(disk)!);
+        using var machine = Open(parsed);
         var diagnosis = Diagnosis.Around(machine, request(machine));
         return new Repair(screen, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
             .Run(machine, diagnosis, RepairTerms.Usual, new MendView(screen));

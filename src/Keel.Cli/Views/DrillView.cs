@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Core.Chain;
 using Keel.Core.Drills;
 
 namespace Keel.Cli.Views;
@@ -27,7 +28,7 @@ internal sealed class DrillView(Screen screen)
     {
         if (screen.IsJson)
         {
-            KeelJson.Print(ToDrill(fault, spec.MachineName, fault: null, path), KeelJson.Default.DrillDocument);
+            KeelJson.Print(ToDrill(fault, spec.MachineName, answer: null, path), KeelJson.Default.DrillDocument);
             return;
         }
 
@@ -35,9 +36,19 @@ internal sealed class DrillView(Screen screen)
         screen.Paragraph($"From: {string.Format(fault.Caller, spec.MachineName)}", indent: 2);
         screen.Paragraph($"\"{fault.Words}\"", indent: 2);
         screen.Line();
-        screen.Paragraph($"The machine's disk is {path}. Start with: keel diagnose {path}");
+        var variables = VariablesOf(path);
+        screen.Paragraph($"The machine's disk is {path}{(variables is null ? "" : $", its firmware variables are in {Path.GetFileName(variables)}")}. Start with:");
+        screen.Paragraph($"keel diagnose {path}{(variables is null ? "" : $" --variables {variables}")}", indent: 2, hang: 2);
     }
 
-    private static DrillDocument ToDrill(Fault drill, string machine, string? fault, string? path) =>
-        new(drill.Ticket, string.Format(drill.Caller, machine), drill.Words, fault, path);
+    private static DrillDocument ToDrill(Fault fault, string machine, string? answer, string? path) => new(
+        fault.Ticket,
+        string.Format(fault.Caller, machine),
+        fault.Words,
+        [.. Enum.GetValues<FirmwareKind>().Where(fault.AppliesTo).Select(kind => ToDocument.Word(kind))],
+        answer,
+        path,
+        path is null ? null : VariablesOf(path));
+
+    private static string? VariablesOf(string path) => Directory.Exists(PracticeVariables.FolderFor(path)) ? PracticeVariables.FolderFor(path) : null;
 }

@@ -27,6 +27,8 @@ internal sealed class LogbookView(Screen screen)
         screen.Columns([[($"{document.Id}", "bold"), (StateWords(record.State), record.IsPending ? "red" : null), ($"{document.Written.UtcDateTime:yyyy-MM-dd HH:mm} UTC", null)]]);
         foreach (var disk in document.Disks)
             screen.Paragraph($"{disk.Path}, {Sizes.Text(disk.LengthBytes)}, disk {disk.IdentityAfter}: {disk.Ranges.Sum(range => (long)range.Length)} bytes in {disk.Ranges.Count} ranges", indent: 4, hang: 2);
+        if (document.Variables is { } variables)
+            screen.Paragraph($"firmware variables in {variables.Folder}: {string.Join(", ", variables.Files.Select(file => file.Name.Split('-')[0]))}", indent: 4, hang: 2);
         foreach (var step in document.Steps) screen.Paragraph($"{step.Link}: {step.Summary}", indent: 4, hang: 2);
     }
 

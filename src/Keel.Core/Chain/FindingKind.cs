@@ -6,6 +6,9 @@ namespace Keel.Core.Chain;
 /// <param name="Shows">What a machine with it shows, most likely first: ids of startup errors.</param>
 public sealed record FindingKind(string Id, Link Link, Severity Severity, string What, params string[] Shows)
 {
+    /// <summary>What to do about it, where no repair of keel's can; null where the general advice fits.</summary>
+    public string? Beyond { get; init; }
+
     /// <summary>A finding of this kind.</summary>
     /// <param name="evidence">What was seen, and where.</param>
     public Finding At(string evidence) => new(this, evidence);

@@ -47,11 +47,14 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
     public static bool IsMendable(Finding finding) => AllRemedies.For(finding) is not null;
 
     /// <summary>A plan of one step that was asked for outright.</summary>
-    internal static Plan ForRequest(Machine machine, Func<string, Step> act)
+    internal static Plan ForRequest(Machine machine, Func<string, Step> act) => ForRequests(machine, id => [act(id)]);
+
+    /// <summary>A plan of several steps that were asked for outright.</summary>
+    internal static Plan ForRequests(Machine machine, Func<string, IReadOnlyList<Step>> act)
     {
         var before = Walk.Of(machine);
-        var step = act(AskedFor);
-        return new Plan(before, before.Findings, [step], [], Walk.Of(machine));
+        var steps = act(AskedFor);
+        return new Plan(before, before.Findings, steps, [], Walk.Of(machine));
     }
 
     /// <summary>The ranges that differ, disk by disk.</summary>
@@ -85,7 +88,7 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
         return attempt;
     }
 
-    private static Refusal BeyondKeel(Finding finding) => new(
+    private static Refusal BeyondKeel(Finding finding) => finding.Kind.Beyond is { } todo ? new(finding.Link, finding.Id, "keel does not change this.", todo) : new(
         finding.Link,
         finding.Id,
         "keel has no safe repair for this.",

@@ -13,12 +13,16 @@ internal static class StoreRebuild
     private static readonly string[] LogEndings = ["", ".LOG", ".LOG1", ".LOG2"];
 
     /// <summary>The bytes of the new store, and a line on each installation and each thing kept.</summary>
-    public static (byte[] Bytes, IReadOnlyList<string> Details) Build(Machine machine, DiskVolume system, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms)
+    public static (byte[] Bytes, IReadOnlyList<string> Details) Build(Machine machine, DiskVolume system, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms) =>
+        Build(machine, system, machine.BootFiles, old, installations, terms);
+
+    /// <summary>The same for another kind of firmware than the machine's.</summary>
+    public static (byte[] Bytes, IReadOnlyList<string> Details) Build(Machine machine, DiskVolume system, BootFiles kind, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms)
     {
         var details = new List<string> { $"Installations found: {machine.Installations.Count}" };
         details.AddRange(machine.Installations.Select(found => $"  {Describe(found)} - {(machine.IsListed(found) ? "already listed" : "new")}{(installations.Contains(found) ? "" : ", left out")}"));
         var systems = installations.Select(found => new WindowsToList(found.Volume, found.Folder, TitleOf(machine, old, found), found.Build));
-        var store = FreshStore.Build(system, machine.BootFiles, systems, old?.Manager?.Text(Element.Language) ?? UsualLanguage, terms.Clock.GetUtcNow(), terms.NewId);
+        var store = FreshStore.Build(system, kind, systems, old?.Manager?.Text(Element.Language) ?? UsualLanguage, terms.Clock.GetUtcNow(), terms.NewId);
         if (old is not null) Keep(old, store, details);
         return (store.ToBytes(), details);
     }

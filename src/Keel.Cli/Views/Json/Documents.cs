@@ -73,7 +73,7 @@ internal sealed record RecordedStepDocument(string Link, string Finding, string 
 
 internal sealed record DrillListDocument(IReadOnlyList<DrillDocument> Drills);
 
-internal sealed record DrillDocument(string Ticket, string Caller, string Words, string? Fault, string? Path);
+internal sealed record DrillDocument(string Ticket, string Caller, string Words, IReadOnlyList<string> Firmware, string? Fault, string? Path, string? Variables);
 
 internal sealed record MbrDocument(
     string Path,
@@ -105,3 +105,13 @@ internal sealed record StoreEntryDocument(int Number, string Id, string Type, st
 internal sealed record SettingDocument(string Name, string Value, string? From, string Raw);
 
 internal sealed record StoreCheckDocument(IReadOnlyList<FindingDocument> Findings);
+
+internal sealed record FilesDocument(IReadOnlyList<FileDocument> Files, int OthersSound);
+
+internal sealed record FileDocument(int Volume, string Path, string Role, bool Exists, long? Size, IReadOnlyList<string>? Attributes, string? Version, bool Needed, IReadOnlyList<string> Problems);
+
+internal sealed record MarksDocument(int Volume, string Path, IReadOnlyList<string> Attributes, IReadOnlyList<string> Usual);
+
+internal sealed record FirmwareDocument(string Folder, int? Next, int? Current, IReadOnlyList<StartEntryDocument> Entries, string? Done, string? Record);
+
+internal sealed record StartEntryDocument(string Entry, int? Place, string Title, bool Active, string Starts, int? Volume, string Target);

@@ -17,6 +17,9 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(StoreCheckDocument))]
 [JsonSerializable(typeof(DrillListDocument))]
 [JsonSerializable(typeof(DrillDocument))]
+[JsonSerializable(typeof(FilesDocument))]
+[JsonSerializable(typeof(MarksDocument))]
+[JsonSerializable(typeof(FirmwareDocument))]
 internal sealed partial class KeelJson : JsonSerializerContext
 {
     /// <summary>Prints one document on standard output.</summary>

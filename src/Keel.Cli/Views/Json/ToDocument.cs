@@ -52,6 +52,20 @@ internal static class ToDocument
     public static FindingDocument Finding(Finding finding) =>
         new(finding.Id, finding.Link.Id(), Word(finding.Kind.Severity), finding.Kind.What, finding.Evidence, finding.Kind.Shows);
 
+    public static IReadOnlyList<string> Marks(FileMarks marks) => (marks & ~FileMarks.Folder) == FileMarks.None ? [] : FileMarksText.Words(marks & ~FileMarks.Folder).Split(", ");
+
+    public static FilesDocument Files(BootFileList list) => new(
+        [.. list.Lines.Select(line => new FileDocument(line.Volume.Number, line.Path, line.Role, line.File is not null, line.File?.SizeBytes, line.File is null ? null : Marks(line.File.Marks), line.Version?.ToString(), line.IsNeeded, line.Problems))],
+        list.OthersSound);
+
+    public static FirmwareDocument Firmware(Machine machine, IReadOnlyList<StartEntry> entries) => new(
+        machine.Variables!.Folder,
+        machine.Variables.Next,
+        machine.Variables.Current,
+        [.. entries.Select(entry => new StartEntryDocument(entry.Name, entry.Place, entry.Title, entry.Option?.IsActive ?? false, entry.Describe(), entry.Volume?.Number, Word(entry.Target)))],
+        Done: null,
+        Record: null);
+
     private static DiskDocument Disk(Machine machine, MachineDisk disk) => new(
         disk.Path,
         disk.Overlay.LengthBytes,

@@ -17,7 +17,10 @@ internal sealed class DiskLayoutCheck : ILinkCheck
     public static readonly FindingKind ProtectiveMissing = new("gpt-protective-missing", Link.DiskLayout, Severity.Error, "The GPT has no protective master boot record.", Screens.NoBootDevice);
     public static readonly FindingKind BothDamaged = new("gpt-both-damaged", Link.DiskLayout, Severity.Error, "Both copies of the GPT are damaged.", Screens.NoBootDevice);
 
-    public static readonly FindingKind FirmwareMismatch = new("layout-firmware-mismatch", Link.DiskLayout, Severity.Error, "The machine starts through one kind of firmware, and the disk is laid out for the other.", Screens.NoBootDevice, Screens.NotFound, Screens.NotSupported);
+    public static readonly FindingKind FirmwareMismatch = new("layout-firmware-mismatch", Link.DiskLayout, Severity.Error, "The machine starts through one kind of firmware, and the disk is laid out for the other.", Screens.NoBootDevice, Screens.NotFound, Screens.NotSupported)
+    {
+        Beyond = "Switch the way of starting in the firmware's settings: UEFI for a GPT disk with an EFI system partition, legacy (CSM) for an MBR disk with an active one. Or put the disk back into its own machine."
+    };
 
     public Link Link => Link.DiskLayout;
 

@@ -8,7 +8,10 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The EFI system partition: there, of the right type, with a FAT file system that leads to its files.</summary>
 internal sealed class SystemVolumeCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("esp-missing", Link.SystemVolume, Severity.Error, "The disk has no EFI system partition.", Screens.NoBootDevice);
+    public static readonly FindingKind Missing = new("esp-missing", Link.SystemVolume, Severity.Error, "The disk has no EFI system partition.", Screens.NoBootDevice)
+    {
+        Beyond = "Make one of at least 100 MB with a partition program, type EFI system, and run: keel files renew DISK --format"
+    };
     public static readonly FindingKind WrongType = new("esp-wrong-type", Link.SystemVolume, Severity.Error, "The partition with the EFI boot files is not marked as EFI system partition.", Screens.NoBootDevice);
     public static readonly FindingKind NoFileSystem = new("esp-no-file-system", Link.SystemVolume, Severity.Error, "The EFI system partition has no file system that firmware reads.", Screens.NoBootDevice);
     public static readonly FindingKind Formatted = new("esp-formatted", Link.SystemVolume, Severity.Error, "The EFI system partition is empty: it was formatted, or its files were deleted.", Screens.NoBootDevice, Screens.NotFound);

@@ -1,0 +1,20 @@
+using Keel.Core.Blocks;
+using Keel.Core.Chain;
+
+namespace Keel.Bench;
+
+/// <summary>Changes a practice disk outright.</summary>
+internal static class Changed
+{
+    public static void Write(string path, Action<Machine> change)
+    {
+        using var machine = Machine.Open(path);
+        change(machine);
+        using var image = DiskFile.Open(path, forWriting: true);
+        var overlay = machine.StartDisk.Overlay;
+        foreach (var range in overlay.Changes())
+        {
+            for (var at = range.Start; at < range.End; at += 1 << 20) image.Write(at, overlay.ReadBytes(at, (int)Math.Min(1 << 20, range.End - at)));
+        }
+    }
+}

@@ -1,0 +1,162 @@
+using Keel.Core.Chain;
+using Keel.Core.Errors;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Mending;
+
+/// <summary>What a technician asks of boot files: attributes, and recreating them. Done in the overlay, like every repair.</summary>
+public static class FileRequests
+{
+    private const int LostShown = 8, LostLimit = 5000;
+
+    /// <summary>The volume that a path is looked up on: the one named, else the system volume where it has it, else the first that has it.</summary>
+    /// <exception cref="UnreadableException">No volume has it.</exception>
+    public static DiskVolume VolumeWith(Machine machine, string path, int? number)
+    {
+        if (number is not null) return BootCodeRequests.VolumeOrSystem(machine, number);
+        var candidates = machine.SystemVolume is { } system ? machine.Volumes.Where(volume => volume != system).Prepend(system) : machine.Volumes;
+        return candidates.FirstOrDefault(volume => volume.Files?.Find(path) is not null)
+            ?? throw new UnreadableException($"{path} is not there.", $"{machine.Volumes.Count()} volumes were looked at.", "Write the path from the top of its volume, as in \\Boot\\BCD; 'keel files list' shows the boot files.");
+    }
+
+    /// <summary>Gives a file other attributes.</summary>
+    /// <param name="change">From those that it has to those that it gets.</param>
+    public static Plan Mark(Machine machine, string path, int? number, Func<VolumeFile, FileMarks> change)
+    {
+        var volume = VolumeWith(machine, path, number);
+        var file = volume.Files?.Find(path) ?? throw new UnreadableException($"{path} is not on {volume}.", "No file or folder has this path there.", "'keel files list' shows the boot files.");
+        var marks = change(file) & FileMarks.Changeable;
+        return Plan.ForRequest(machine, id =>
+        {
+            volume.Edit(files => files.SetMarks(path, marks));
+            return new Step(Link.ManagerFile, id, $"Give {path} on {volume} other attributes.", [$"{FileMarksText.Words(file.Marks & FileMarks.Changeable)} becomes {FileMarksText.Words(marks)}"]);
+        });
+    }
+
+    /// <summary>Recreates the boot files of the system volume, and a store where there is none.</summary>
+    public static Plan Renew(Machine machine, int? number, RenewTerms renew, RepairTerms terms)
+    {
+        var system = BootCodeRequests.VolumeOrSystem(machine, number);
+        var kinds = renew.Kinds.Count > 0 ? renew.Kinds : [machine.BootFiles];
+        var source = SourceFor(machine, renew, kinds);
+        foreach (var kind in kinds) RefuseUnsuitable(machine, system, kind, renew.Format);
+        return Plan.ForRequests(machine, id =>
+        {
+            var steps = new List<Step>();
+            if (renew.Format) steps.Add(Format(machine, system, renew, terms, id));
+            system = BootCodeRequests.VolumeOrSystem(machine, system.Number);
+            foreach (var kind in kinds)
+            {
+                var lines = BootFileRenewal.Write(system, source, source.FilesFor(kind, machine.Processor), renew.All);
+                steps.Add(new Step(Link.ManagerFile, id, $"Recreate the boot files for {(kind.IsUefi ? "UEFI" : "BIOS")} on {system} from {source.Name}.", lines));
+                system = BootCodeRequests.VolumeOrSystem(machine, system.Number);
+                if (StoreStep(machine, system, kind, terms, id) is { } store) steps.Add(store);
+            }
+
+            return steps;
+        });
+    }
+
+    private static Step? StoreStep(Machine machine, DiskVolume system, BootFiles kind, RepairTerms terms, string id)
+    {
+        if (machine.Installations.Count == 0 || system.Files?.Find(kind.StorePath) is not null) return null;
+        var (bytes, lines) = StoreRebuild.Build(machine, system, kind, old: null, machine.Installations, terms);
+        system.Edit(files => BootFileRenewal.WriteOne(files, kind.StorePath, bytes));
+        return new Step(Link.Store, id, $"Make a store on {system}, since there is none.", [.. lines, $"{kind.StorePath} on {system}: new, {bytes.Length} bytes"]);
+    }
+
+    private static Step Format(Machine machine, DiskVolume system, RenewTerms renew, RepairTerms terms, string id)
+    {
+        var lost = Lost(system);
+        var serial = renew.Serial ?? BitConverter.ToUInt32(terms.NewId().ToByteArray());
+        var hidden = (uint)(system.Partition.Range.Start / system.Blocks.SectorBytes);
+        var kind = FatFormat.Format(system.Blocks, renew.Label, serial, hidden);
+        return new Step(
+            Link.SystemVolume,
+            id,
+            $"Format {system}, the EFI system partition, as {FileSystemProbe.Name(kind)}: label {renew.Label.ToUpperInvariant()}, serial {serial:X8}.",
+            [.. lost, "what is overwritten is kept in the logbook"]);
+    }
+
+    /// <summary>What a format would take: a line for each file at first, then their number.</summary>
+    private static List<string> Lost(DiskVolume volume)
+    {
+        if (volume.Files is not { } files) return ["its files can't be read, so nothing can be listed that is lost"];
+        var paths = new List<string>();
+        try
+        {
+            Collect(files, "", paths, 0);
+        }
+        catch (KeelException)
+        {
+            paths.Add("and more that can't be read");
+        }
+
+        if (paths.Count == 0) return ["no files are lost: it is empty"];
+        var own = paths.Count(IsOfWindows);
+        var others = paths.Where(path => !IsOfWindows(path)).ToList();
+        var lines = others.Take(LostShown).Select(path => $"LOST: {path}").ToList();
+        if (others.Count > LostShown) lines.Add($"LOST: {others.Count - LostShown} more");
+        if (own > 0) lines.Add($"deleted: {own} {(own == 1 ? "file" : "files")} of Windows' own, which are recreated");
+        return lines;
+    }
+
+    private static bool IsOfWindows(string path) =>
+        path.StartsWith(BootFiles.Uefi.StoreFolder + '\\', StringComparison.OrdinalIgnoreCase) || path.StartsWith(FallbackFile.Folder + '\\', StringComparison.OrdinalIgnoreCase);
+
+    private static void Collect(IVolume files, string folder, List<string> paths, int depth)
+    {
+        const int depthLimit = 16;
+        foreach (var file in files.List(folder))
+        {
+            if (paths.Count >= LostLimit) return;
+            if (!file.IsFolder) paths.Add($@"{folder}\{file.Name}");
+            else if (depth < depthLimit) Collect(files, $@"{folder}\{file.Name}", paths, depth + 1);
+        }
+    }
+
+    private static BootFileSource SourceFor(Machine machine, RenewTerms renew, IReadOnlyList<BootFiles> kinds)
+    {
+        var known = machine.Installations;
+        if (renew.Folder is { } folder)
+        {
+            return BootFileSource.TryOf(folder) is { } found && kinds.All(found.Has) ? found : throw new RefusedException(
+                $"{folder.Name} holds no boot files{(BootFileSource.TryOf(folder) is null ? "" : " for this machine's firmware")}, and nothing was written.",
+                $"Neither a folder Windows\\Boot with them is there, nor are those of an installation medium. {Elsewhere(known)}",
+                known.Count > 0 ? "Leave --from out to take those of the Windows on the disk." : "Name the folder where the medium or the other Windows is mounted.");
+        }
+
+        if (renew.SourceVolume is { } number)
+        {
+            return known.FirstOrDefault(installation => installation.Volume.DiskPath == machine.StartDisk.Path && installation.Volume.Number == number) is { } chosen ? BootFileSource.Of(chosen) : throw new RefusedException(
+                $"There is no Windows folder on volume {number}, and nothing was written.",
+                Elsewhere(known),
+                known.Count > 0 ? $"Run it with --from volume:{known[0].Volume.Number}, or leave --from out." : "Name an installation medium: --from FOLDER");
+        }
+
+        return machine.Installations.OrderByDescending(installation => installation.Build).Select(BootFileSource.Of).FirstOrDefault(source => kinds.All(source.Has)) ?? throw new RefusedException(
+            "There is nothing to recreate the boot files from, and nothing was written.",
+            known.Count == 0 ? $"No Windows installation was found on {machine.Volumes.Count()} volumes." : $"{known[0]} has no copies of them for this firmware.",
+            "Mount an installation medium of the same Windows, and name it with --from FOLDER.");
+    }
+
+    private static string Elsewhere(IReadOnlyList<WindowsInstallation> known) => known.Count == 0
+        ? "No Windows installation was found on the disks given."
+        : $"There is one on {string.Join(" and ", known.Select(installation => installation.Volume.ToString()).Distinct())}.";
+
+    /// <summary>Refuses before the first change what could never start.</summary>
+    private static void RefuseUnsuitable(Machine machine, DiskVolume system, BootFiles kind, bool format)
+    {
+        if (format && (!system.Partition.IsEfiSystem || !kind.IsUefi))
+            throw new RefusedException($"{system} was not formatted.", system.Partition.IsEfiSystem ? "Only a system volume for UEFI is formatted." : $"It is no EFI system partition, its type is {system.Partition.TypeName}; keel formats nothing else.", "Leave --format out.");
+        if (!kind.IsUefi && machine.Firmware == FirmwareKind.Uefi)
+            throw new RefusedException("Nothing was written.", $"Boot files for BIOS were asked for, and this disk is laid out for UEFI ({machine.FirmwareReason}): BIOS could not start them.", "Leave --for out, or say --for uefi.");
+        if (kind.IsUefi && !format && system.Kind is not (FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32))
+            throw new RefusedException("Nothing was written.", $"UEFI firmware reads FAT, and {system} holds {(system.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(system.Kind))}.", machine.Firmware == FirmwareKind.Uefi ? "Where it is an EFI system partition, add --format." : "Leave --for out: this disk is laid out for BIOS.");
+        if (!kind.IsUefi && system.Kind is not (FileSystemKind.Ntfs or FileSystemKind.Fat32))
+            throw new RefusedException("Nothing was written.", $"keel's boot code starts from NTFS and FAT32, and {system} holds {(system.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(system.Kind))}.", "Name another volume with --volume.");
+    }
+}

@@ -1,0 +1,99 @@
+using System.Text.Json;
+using Keel.Tests;
+
+namespace Keel.Cli.Tests;
+
+/// <summary>One practice disk of a test, with its firmware's variables: made, driven, started, judged.</summary>
+internal sealed class PracticeCase(Scratch scratch, string fault, string firmware)
+{
+    private const string ThroughEntry = @"\EFI\Microsoft\Boot\bootmgfw.efi", ThroughFallback = @"\EFI\Boot\bootx64.efi";
+    private readonly bool isUefi = firmware == "uefi";
+
+    public string Path { get; } = scratch["disk.img"];
+
+    public string Variables => Path + ".variables";
+
+    /// <summary>The part of the image that is its system volume, in MiB.</summary>
+    public (int Start, int Length) SystemPart => isUefi ? (1, 100) : (1, 64);
+
+    public (int Start, int Length) WindowsPart => isUefi ? (117, 256) : (65, 256);
+
+    public Task Make() => KeelProgram.Must(0, "drill", "new", fault, "--firmware", firmware, "--out", Path);
+
+    /// <summary>Disk and variables together.</summary>
+    public async Task<string> Hash() => await Images.Hash(Path)
+        + (Directory.Exists(Variables) ? string.Concat(Directory.GetFiles(Variables).Order(StringComparer.Ordinal).Select(file => $" {System.IO.Path.GetFileName(file)[..8]}={Convert.ToHexString(File.ReadAllBytes(file))}")) : "");
+
+    public Task<JsonElement> Json(int exitCode, string command, params string[] more) => KeelProgram.Json(exitCode, [command, Path, .. With(), .. more]);
+
+    public Task<string> Must(int exitCode, string command, params string[] more) => KeelProgram.Must(exitCode, [.. command.Split(' '), Path, .. With(), .. more]);
+
+    /// <summary>Before the mend: whether the firmware reaches the boot manager where it should be.</summary>
+    public async Task StartsBefore(bool reaches)
+    {
+        if (!isUefi)
+        {
+            (await Emulator.Reaches(Path, seconds: reaches ? 6 : 2)).ShouldBe(reaches);
+            return;
+        }
+
+        if (IsBehindTheManager) return;                          // the stand-in reads no store, so the start after the mend tells as much
+        var said = await Start(fault == "fallback-missing" ? null : Variables);
+        if (reaches && fault is not ("fallback-missing" or "firmware-entry-missing" or "firmware-order-wrong"))
+            said.ShouldContain(ThroughEntry, Case.Insensitive);
+        else
+            said.ShouldNotContain(ThroughEntry, Case.Insensitive);
+        if (fault is "fallback-missing" or "esp-formatted" or "esp-fat-damaged" or "gpt-protective-missing") said.ShouldBe("");
+    }
+
+    /// <summary>After the mend: the firmware reaches it through its entry, and without any entry through the fallback file.</summary>
+    public async Task StartsAfter()
+    {
+        if (!isUefi)
+        {
+            (await Emulator.Reaches(Path)).ShouldBeTrue();
+            return;
+        }
+
+        var said = await Start(Variables);
+        said.ShouldContain(ThroughEntry, Case.Insensitive);
+        said.ShouldContain("options 0088");
+        if (TouchesFallback) (await Start(null)).ShouldContain(ThroughFallback, Case.Insensitive);
+    }
+
+    /// <summary>File systems, table and store are judged by others' programs.</summary>
+    public async Task OthersAgree()
+    {
+        var system = Images.Part(Path, scratch, "system.volume", SystemPart.Start, SystemPart.Length);
+        await Tool.MustAgree("ntfsfix", "-n", Images.Part(Path, scratch, "windows.volume", WindowsPart.Start, WindowsPart.Length));
+        (await Tool.MustAgree("sfdisk", "--verify", Path)).ShouldContain("No errors");
+        if (isUefi)
+        {
+            (await Tool.MustAgree("sgdisk", "--verify", Path)).ShouldContain("No problems found");
+            await Tool.MustAgree("fsck.fat", "-n", system);
+            await Tool.MustAgree("mcopy", "-n", "-i", system, "::EFI/Microsoft/Boot/BCD", scratch["BCD"]);
+        }
+        else
+        {
+            await Tool.MustAgree("ntfsfix", "-n", system);
+            await Tool.MustAgree("sh", "-c", $"ntfscat -f {system} Boot/BCD > {scratch["BCD"]}");
+        }
+
+        await Tool.MustAgree("regfinfo", scratch["BCD"]);
+        (await Tool.MustAgree("hivexml", scratch["BCD"])).ShouldContain("9dea862c-5cdd-4e70-acc1-f32b344d4795");
+    }
+
+    /// <summary>What the stand-in says when OVMF starts the disk with these variables.</summary>
+    public async Task<string> Start(string? variables)
+    {
+        var flash = scratch[$"flash{Guid.NewGuid():N}"];
+        OvmfVariables.Make(flash, variables);
+        return await Emulator.StartUefi(Path, flash);
+    }
+
+    private bool IsBehindTheManager => new[] { "store-", "entry-", "order-", "preferred-", "manager-entry-", "wait-", "device-" }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
+
+    private bool TouchesFallback => fault is "none" or "manager-missing" or "files-hidden-locked" || fault.StartsWith("esp-", StringComparison.Ordinal) || fault.StartsWith("fallback-", StringComparison.Ordinal);
+
+    private string[] With() => ["--logbook", scratch["logbook"], .. Directory.Exists(Variables) ? ["--variables", Variables] : Array.Empty<string>()];
+}
