@@ -40,7 +40,7 @@ public sealed class FirmwareTests
         order.ShouldContain("Boot Service Access");
         order.ShouldContain("00 00 01 00");
         var entry = await Efivar(disk.Variables, "Boot0000");
-        entry.ShouldContain("W.i.n.d.o.w.s.");
+        entry.ShouldContain("W.i.n.d.o");
         entry.ShouldContain("Non-Volatile");
         (await Tool.MustAgree("env", $"EFIVARFS_PATH={disk.Variables}/", "efivar", "-l")).ShouldContain($"{Global}-Boot0000");
     }

@@ -5,7 +5,9 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
 {
     private const int BlockBytes = 4096;
     private const int CompareBytes = 512;
+    private const int RunBlocks = 256;
     private SortedDictionary<long, byte[]> changed = [];
+    private (long Version, IReadOnlyList<ByteRange> Ranges) changes = (-1, []);
 
     /// <summary>The disk below, as it is.</summary>
     public IReadableBlocks Disk => disk;
@@ -80,20 +82,45 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     /// <summary>The ranges whose bytes really differ from the disk, in order, in units of 512 bytes.</summary>
     public IReadOnlyList<ByteRange> Changes()
     {
+        if (changes.Version != Version) changes = (Version, FindChanges());
+        return changes.Ranges;
+    }
+
+    private List<ByteRange> FindChanges()
+    {
         var ranges = new List<ByteRange>();
-        foreach (var (number, block) in changed)
+        var run = new List<KeyValuePair<long, byte[]>>();
+        var before = new byte[RunBlocks * BlockBytes];
+        foreach (var block in changed)
         {
-            var start = number * BlockBytes;
-            var before = disk.ReadBytes(start, block.Length);
+            if (run.Count == RunBlocks || (run.Count > 0 && run[^1].Key + 1 != block.Key))
+            {
+                Compare(run, before, ranges);
+                run.Clear();
+            }
+
+            run.Add(block);
+        }
+
+        if (run.Count > 0) Compare(run, before, ranges);
+        return ranges;
+    }
+
+    /// <summary>Compares neighbouring blocks with the disk, which is read in one piece.</summary>
+    private void Compare(List<KeyValuePair<long, byte[]>> run, byte[] buffer, List<ByteRange> ranges)
+    {
+        var start = run[0].Key * BlockBytes;
+        var before = buffer.AsSpan(0, run.Sum(block => block.Value.Length));
+        disk.Read(start, before);
+        foreach (var (number, block) in run)
+        {
             for (var at = 0; at < block.Length; at += CompareBytes)
             {
                 var count = Math.Min(CompareBytes, block.Length - at);
-                if (before.AsSpan(at, count).SequenceEqual(block.AsSpan(at, count))) continue;
-                Append(ranges, new ByteRange(start + at, count));
+                var place = (number * BlockBytes) + at;
+                if (!before.Slice((int)(place - start), count).SequenceEqual(block.AsSpan(at, count))) Append(ranges, new ByteRange(place, count));
             }
         }
-
-        return ranges;
     }
 
     private static void Append(List<ByteRange> ranges, ByteRange next)

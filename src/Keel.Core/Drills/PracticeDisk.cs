@@ -43,6 +43,9 @@ public static class PracticeDisk
         }
     }
 
+    /// <summary>The same for a disk without firmware variables.</summary>
+    internal static void Change(string path, Action<Machine> change) => Change(path, variablesFolder: null, change);
+
     /// <summary>Runs a change in an overlay and writes what came of it into the image, which is nobody's disk.</summary>
     internal static void Change(string path, string? variablesFolder, Action<Machine> change)
     {

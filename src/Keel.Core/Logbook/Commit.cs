@@ -50,7 +50,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         }
 
         var record = Save(disks, ranges, steps, variables is null || files.Count == 0 ? null : new RecordedVariables(variables.Folder, [.. files.Select(VariableRewriting.Record)]));
-        Rewriting.Carry(record, targets, toAfter: true);
+        Rewriting.Carry(record, targets, toAfter: true, isFresh: true);
         return record;
     }
 
@@ -80,9 +80,9 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         {
             var now = clock.GetUtcNow();
             var folder = logbook.NewRecordFolder(now);
-            var document = new RecordDocument(Path.GetFileName(folder), now, program, [.. disks.Select((disk, index) => Describe(disk, ranges[index]))], steps, variables);
-            var parts = disks.SelectMany((disk, index) => ranges[index].Select(range => Bytes(disk, range)));
-            return RepairRecord.Create(folder, document, parts);
+            var parts = disks.SelectMany((disk, index) => ranges[index].Select(range => Bytes(index, disk, range)));
+            return RepairRecord.Create(folder, parts, saved => new RecordDocument(
+                Path.GetFileName(folder), now, program, [.. disks.Select((disk, index) => Describe(disk, [.. saved.Where(part => part.Disk == index).Select(part => part.Range)]))], steps, variables));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -94,19 +94,11 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         }
     }
 
-    private static RecordedDisk Describe(DiskToWrite disk, List<ByteRange> ranges) => new(
-        disk.Path,
-        disk.Overlay.LengthBytes,
-        disk.IdentityBefore.ToString(),
-        disk.IdentityAfter.ToString(),
-        [.. ranges.Select(range =>
-        {
-            var (before, after) = Bytes(disk, range);
-            return new RecordedRange(range.Start, (int)range.Length, RecordedBytes.Sha256(before), RecordedBytes.Sha256(after));
-        })]);
+    private static RecordedDisk Describe(DiskToWrite disk, IReadOnlyList<RecordedRange> ranges) =>
+        new(disk.Path, disk.Overlay.LengthBytes, disk.IdentityBefore.ToString(), disk.IdentityAfter.ToString(), ranges);
 
-    private static (byte[] Before, byte[] After) Bytes(DiskToWrite disk, ByteRange range) =>
-        (disk.Overlay.Disk.ReadBytes(range.Start, (int)range.Length), disk.Overlay.ReadBytes(range.Start, (int)range.Length));
+    private static RecordedBytes Bytes(int index, DiskToWrite disk, ByteRange range) =>
+        new(index, range.Start, disk.Overlay.Disk.ReadBytes(range.Start, (int)range.Length), disk.Overlay.ReadBytes(range.Start, (int)range.Length));
 
     private static IEnumerable<ByteRange> Split(ByteRange range)
     {

@@ -25,10 +25,12 @@ public sealed class RepairRecord
     public bool IsPending => State is RecordState.Writing or RecordState.Undoing;
 
     /// <summary>Writes a new record to stable storage; only its last act makes it count.</summary>
-    /// <param name="parts">The bytes of every range, in the order of the document.</param>
-    internal static RepairRecord Create(string folder, RecordDocument document, IEnumerable<(byte[] Before, byte[] After)> parts)
+    /// <param name="parts">The bytes of every range, disk by disk; each is written and hashed as it comes.</param>
+    /// <param name="describe">Makes the document from the ranges with their hashes.</param>
+    internal static RepairRecord Create(string folder, IEnumerable<RecordedBytes> parts, Func<IReadOnlyList<(int Disk, RecordedRange Range)>, RecordDocument> describe)
     {
         Directory.CreateDirectory(folder);
+        var ranges = new List<(int Disk, RecordedRange Range)>();
         using (var before = new FileStream(Path.Combine(folder, BeforeFile), FileMode.CreateNew))
         using (var after = new FileStream(Path.Combine(folder, AfterFile), FileMode.CreateNew))
         {
@@ -36,12 +38,14 @@ public sealed class RepairRecord
             {
                 before.Write(part.Before);
                 after.Write(part.After);
+                ranges.Add((part.Disk, new RecordedRange(part.Start, part.Before.Length, RecordedBytes.Sha256(part.Before), RecordedBytes.Sha256(part.After))));
             }
 
             before.Flush(flushToDisk: true);
             after.Flush(flushToDisk: true);
         }
 
+        var document = describe(ranges);
         WriteDurably(Path.Combine(folder, DocumentFile), JsonSerializer.SerializeToUtf8Bytes(document, RecordJson.Default.RecordDocument));
         LinuxNative.FlushFolder(folder);
         LinuxNative.FlushFolder(Path.GetDirectoryName(folder)!);
@@ -94,11 +98,22 @@ public sealed class RepairRecord
         }
     }
 
-    private byte[] Take(FileStream stream, int length, string sha256)
+    /// <summary>One side of every range.</summary>
+    /// <param name="check">Compare with the SHA-256 that was recorded; not needed again in the run that wrote or compared it.</param>
+    internal IEnumerable<(int Disk, RecordedRange Range, byte[] Bytes)> Side(bool after, bool check)
+    {
+        using var saved = File.OpenRead(Path.Combine(folder, after ? AfterFile : BeforeFile));
+        for (var disk = 0; disk < Document.Disks.Count; disk++)
+        {
+            foreach (var range in Document.Disks[disk].Ranges) yield return (disk, range, Take(saved, range.Length, check ? after ? range.Sha256After : range.Sha256Before : null));
+        }
+    }
+
+    private byte[] Take(FileStream stream, int length, string? sha256)
     {
         var bytes = new byte[length];
         stream.ReadExactly(bytes);
-        return RecordedBytes.Sha256(bytes) == sha256 ? bytes : throw Damaged(folder, "its saved bytes have changed", inner: null);
+        return sha256 is null || RecordedBytes.Sha256(bytes) == sha256 ? bytes : throw Damaged(folder, "its saved bytes have changed", inner: null);
     }
 
     private static UnreadableException Damaged(string folder, string why, Exception? inner) => new(

@@ -23,14 +23,15 @@ internal static class Rewriting
     }
 
     /// <summary>Writes one side of the record to the disks.</summary>
+    /// <param name="isFresh">The record was written a moment ago, by this run.</param>
     /// <exception cref="StoppedHalfwayException">A disk failed on the way.</exception>
-    public static void Carry(RepairRecord record, OpenTargets targets, bool toAfter)
+    public static void Carry(RepairRecord record, OpenTargets targets, bool toAfter, bool isFresh = false)
     {
         try
         {
-            foreach (var range in record.Ranges()) targets[range.Disk].Write(range.Start, toAfter ? range.After : range.Before);
+            foreach (var (disk, range, bytes) in record.Side(toAfter, check: !isFresh)) targets[disk].Write(range.Start, bytes);
             targets.FlushAndForget();
-            foreach (var range in record.Ranges()) ReadBack(range, targets[range.Disk], toAfter);
+            foreach (var (disk, range, bytes) in record.Side(toAfter, check: false)) ReadBack(range, bytes, targets[disk]);
             if (record.Document.Variables is { } variables) VariableRewriting.Carry(variables, toAfter);
             record.Become(toAfter ? RecordState.Done : RecordState.Undone);
         }
@@ -44,9 +45,9 @@ internal static class Rewriting
         }
     }
 
-    private static void ReadBack(RecordedBytes range, IWritableBlocks target, bool toAfter)
+    private static void ReadBack(RecordedRange range, byte[] bytes, IWritableBlocks target)
     {
-        if (target.ReadBytes(range.Start, range.Before.Length).AsSpan().SequenceEqual(toAfter ? range.After : range.Before)) return;
+        if (target.ReadBytes(range.Start, range.Length).AsSpan().SequenceEqual(bytes)) return;
         throw new UnreadableException(
             $"What was written at byte {range.Start} does not read back the same.",
             "The disk is failing.",

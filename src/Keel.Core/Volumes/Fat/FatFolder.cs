@@ -10,6 +10,7 @@ internal sealed class FatFolder
     private const byte Unused = 0;
     private readonly FatSpace space;
     private readonly List<ByteRange> places;
+    private readonly List<FatEntry> entries;
     private byte[] slots;
 
     private FatFolder(FatSpace space, uint firstCluster, List<ByteRange> places)
@@ -25,14 +26,14 @@ internal sealed class FatFolder
             at += (int)place.Length;
         }
 
-        Entries = Parse();
+        entries = Parse();
     }
 
     /// <summary>0 for the fixed root folder of FAT12 and FAT16.</summary>
     public uint FirstCluster { get; }
 
     /// <summary>What is in it, without "." and "..", the label and what was deleted.</summary>
-    public IReadOnlyList<FatEntry> Entries { get; private set; }
+    public IReadOnlyList<FatEntry> Entries => entries;
 
     /// <summary>The volume's label, where this folder has it; empty otherwise.</summary>
     public string Label
@@ -74,7 +75,7 @@ internal sealed class FatFolder
         var first = FreeRun(added.Length / FatEntry.SlotBytes);
         added.CopyTo(slots.AsSpan(first * FatEntry.SlotBytes));
         Write(first, added.Length / FatEntry.SlotBytes);
-        Entries = Parse();
+        entries.Add(FatEntry.Read(added.AsSpan(added.Length - FatEntry.SlotBytes), needsLong ? name : null, first, added.Length / FatEntry.SlotBytes));
     }
 
     /// <summary>Takes an entry out of the list; its clusters stay as they are.</summary>
@@ -82,7 +83,7 @@ internal sealed class FatFolder
     {
         for (var slot = entry.FirstSlot; slot <= entry.ShortSlot; slot++) slots[slot * FatEntry.SlotBytes] = FatEntry.Deleted;
         Write(entry.FirstSlot, entry.SlotCount);
-        Entries = Parse();
+        entries.Remove(entry);
     }
 
     /// <summary>Changes the short slot of an entry.</summary>
@@ -92,7 +93,7 @@ internal sealed class FatFolder
         change(slot);
         slot.CopyTo(slots.AsSpan(entry.ShortSlot * FatEntry.SlotBytes));
         Write(entry.ShortSlot, 1);
-        Entries = Parse();
+        entries[entries.IndexOf(entry)] = FatEntry.Read(slot, entry.SlotCount > 1 ? entry.Name : null, entry.FirstSlot, entry.SlotCount);
     }
 
     private List<FatEntry> Parse()

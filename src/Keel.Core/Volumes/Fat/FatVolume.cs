@@ -12,6 +12,7 @@ public sealed class FatVolume : IVolume
     private readonly FatSpace space;
     private readonly string name;
     private readonly bool isWritable;
+    private readonly Dictionary<uint, FatFolder> folders = [];
 
     private FatVolume(FatSpace space, string name, bool isWritable)
     {
@@ -113,9 +114,10 @@ public sealed class FatVolume : IVolume
     public void Delete(string path)
     {
         var (folder, entry) = Locate(path) ?? throw Missing(path, "deleted");
-        if (entry.IsFolder && FatFolder.At(space, entry.FirstCluster).Entries.Count > 0)
+        if (entry.IsFolder && Folder(entry.FirstCluster).Entries.Count > 0)
             throw new UnreadableException($"{path} can't be deleted.", "The folder is not empty.", "Delete what is in it first.");
         space.Table.Free(entry.FirstCluster);
+        folders.Remove(entry.FirstCluster);
         folder.Remove(entry);
     }
 
@@ -159,13 +161,22 @@ public sealed class FatVolume : IVolume
         return folder?.Find(VolumeExtensions.NameOf(path.TrimEnd('\\'))) is { } entry ? (folder, entry) : null;
     }
 
+    /// <summary>A folder, read once while the volume is open; 0 is the root.</summary>
+    private FatFolder Folder(uint cluster)
+    {
+        if (folders.TryGetValue(cluster, out var known)) return known;
+        var folder = FatFolder.At(space, cluster);
+        folders.Add(cluster, folder);
+        return folder;
+    }
+
     private FatFolder? FolderAt(string path)
     {
-        var folder = FatFolder.Root(space);
+        var folder = Folder(0);
         foreach (var part in path.Split('\\', StringSplitOptions.RemoveEmptyEntries))
         {
             if (folder.Find(part) is not { IsFolder: true } entry || !space.Table.IsCluster(entry.FirstCluster)) return null;
-            folder = FatFolder.At(space, entry.FirstCluster);
+            folder = Folder(entry.FirstCluster);
         }
 
         return folder;
