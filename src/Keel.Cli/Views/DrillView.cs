@@ -37,8 +37,8 @@ internal sealed class DrillView(Screen screen)
         screen.Paragraph($"\"{fault.Words}\"", indent: 2);
         screen.Line();
         var variables = VariablesOf(path);
-        screen.Paragraph($"The machine's disk is {path}{(variables is null ? "" : $", its firmware variables are in {Path.GetFileName(variables)}")}. Start with:");
-        screen.Paragraph($"keel diagnose {path}{(variables is null ? "" : $" --variables {variables}")}", indent: 2, hang: 2);
+        screen.Paragraph($"The machine's disk is {path}{(variables is null ? "" : $", its firmware variables are in {Path.GetFileName(variables)}")}{(fault.WithClone ? $", its other disk {Path.GetFileName(PracticeDisk.CloneFor(path))}" : "")}. Start with:");
+        screen.Paragraph($"keel diagnose {path}{(fault.WithClone ? $" --with {PracticeDisk.CloneFor(path)}" : "")}{(variables is null ? "" : $" --variables {variables}")}", indent: 2, hang: 2);
     }
 
     private static DrillDocument ToDrill(Fault fault, string machine, string? answer, string? path) => new(

@@ -6,6 +6,8 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     private const int BlockBytes = 4096;
     private const int CompareBytes = 512;
     private const int RunBlocks = 256;
+    private const long RegionBytes = 1024 * 1024;
+    private readonly Dictionary<long, long> regions = [];
     private SortedDictionary<long, byte[]> changed = [];
     private (long Version, IReadOnlyList<ByteRange> Ranges) changes = (-1, []);
 
@@ -53,6 +55,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     {
         this.CheckRange(offsetBytes, data.Length);
         Version++;
+        for (var region = offsetBytes / RegionBytes; region <= (offsetBytes + data.Length - 1) / RegionBytes; region++) regions[region] = Version;
         while (data.Length > 0)
         {
             var number = offsetBytes / BlockBytes;
@@ -63,6 +66,9 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             offsetBytes += count;
         }
     }
+
+    /// <summary>The version that a range had when it was last written: what was read from it then is still what is there.</summary>
+    public long VersionOf(ByteRange range) => regions.Where(region => region.Key >= range.Start / RegionBytes && region.Key <= (range.End - 1) / RegionBytes).Select(region => region.Value).DefaultIfEmpty(0).Max();
 
     /// <summary>Nothing to do: what is in memory has nowhere to go.</summary>
     public void Flush()
@@ -77,6 +83,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     {
         changed = new SortedDictionary<long, byte[]>(state.Blocks.ToDictionary(block => block.Key, block => block.Value.ToArray()));
         Version++;
+        foreach (var region in regions.Keys) regions[region] = Version;
     }
 
     /// <summary>The ranges whose bytes really differ from the disk, in order, in units of 512 bytes.</summary>

@@ -11,5 +11,6 @@ public sealed record FindingKind(string Id, Link Link, Severity Severity, string
 
     /// <summary>A finding of this kind.</summary>
     /// <param name="evidence">What was seen, and where.</param>
-    public Finding At(string evidence) => new(this, evidence);
+    /// <param name="file">The file that it is about, where it is about one.</param>
+    public Finding At(string evidence, FilePlace? file = null) => new(this, evidence, file);
 }

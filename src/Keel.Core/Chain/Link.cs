@@ -14,5 +14,8 @@ public enum Link
     Store,
     ManagerEntry,
     WindowsEntry,
-    LoaderFile
+    LoaderFile,
+    SystemHive,
+    KernelFiles,
+    StartDrivers
 }

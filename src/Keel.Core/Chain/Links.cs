@@ -18,6 +18,9 @@ public static class Links
         Link.ManagerEntry => "manager-entry",
         Link.WindowsEntry => "windows-entry",
         Link.LoaderFile => "loader-file",
+        Link.SystemHive => "system-hive",
+        Link.KernelFiles => "kernel-files",
+        Link.StartDrivers => "start-drivers",
         _ => throw new ArgumentOutOfRangeException(nameof(link))
     };
 }

@@ -17,6 +17,7 @@ public sealed class Machine : IDisposable
     private DriveLetters? letters;
     private ProcessorChoice? processor;
     private LinkReport? systemReport;
+    private SystemHive? systemHive;
 
     /// <param name="disks">The disk it starts from first, then its others.</param>
     /// <param name="variables">The start variables of its firmware; null where they are not known.</param>
@@ -31,6 +32,12 @@ public sealed class Machine : IDisposable
 
     /// <summary>Through which firmware the technician says that it starts; null where nothing was said.</summary>
     public FirmwareKind? StartsThrough { get; init; }
+
+    /// <summary>Start programs as they were seen.</summary>
+    internal StartPrograms Programs => field ??= new StartPrograms(this);
+
+    /// <summary>The SYSTEM hive of the Windows that is started; null where no Windows is reached.</summary>
+    internal SystemHive? SystemHive => StartedWindows.Of(this).Windows is { } windows ? Fresh(ref systemHive, () => Windows.SystemHive.Read(windows.Files, windows.SystemHivePath)) : null;
 
     public IReadOnlyList<MachineDisk> Disks { get; }
 
@@ -119,7 +126,7 @@ public sealed class Machine : IDisposable
         var version = Disks.Sum(disk => disk.Overlay.Version) + (Variables?.Version ?? 0);
         if (version != seenVersion)
         {
-            (system, store, installations, letters, processor, systemReport) = (null, null, null, null, null, null);
+            (system, store, installations, letters, processor, systemReport, systemHive) = (null, null, null, null, null, null, null);
             seenVersion = version;
         }
 

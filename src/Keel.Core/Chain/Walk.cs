@@ -8,13 +8,15 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     private static readonly ILinkCheck[] BiosChain =
     [
         new DiskLayoutCheck(), new MbrCodeCheck(), new ActiveMarkCheck(), new BootSectorCheck(), new ManagerFileCheck(),
-        new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new LoaderFileCheck()
+        new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new LoaderFileCheck(),
+        new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
     ];
 
     private static readonly ILinkCheck[] UefiChain =
     [
         new FirmwareEntryCheck(), new DiskLayoutCheck(), new SystemVolumeCheck(), new ManagerFileCheck(), new FallbackFileCheck(),
-        new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new LoaderFileCheck()
+        new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new LoaderFileCheck(),
+        new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
     ];
 
     /// <summary>The first link at which the machine stops; null where it does not.</summary>

@@ -16,5 +16,8 @@ public sealed record Fault(string Id, string Ticket, string Caller, string Words
     /// <summary>It lies in the firmware's variables, so a BIOS disk gets a folder of them too.</summary>
     public bool NeedsVariables { get; init; }
 
+    /// <summary>A copy of the disk stands beside it.</summary>
+    public bool WithClone { get; init; }
+
     public bool AppliesTo(FirmwareKind firmware) => Only is null || Only == firmware;
 }

@@ -12,7 +12,8 @@ public static class Faults
         .. StoreFaults.All,
         .. BootCodeFaults.All,
         .. GptFaults.All,
-        .. BootFileFaults.All
+        .. BootFileFaults.All,
+        .. WindowsFaults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>

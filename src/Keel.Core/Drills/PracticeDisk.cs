@@ -16,9 +16,10 @@ public static class PracticeDisk
     {
         var folder = PracticeVariables.FolderFor(path);
         var needsVariables = fault.NeedsVariables || spec.Firmware == FirmwareKind.Uefi;
-        foreach (var there in needsVariables ? (string[])[path, folder] : [path])
+        var clone = CloneFor(path);
+        foreach (var there in (string?[])[path, needsVariables ? folder : null, fault.WithClone ? clone : null])
         {
-            if (File.Exists(there) || Directory.Exists(there))
+            if (there is not null && (File.Exists(there) || Directory.Exists(there)))
                 throw new WrongUsageException($"{there} is already there.", "A practice disk never replaces anything.", "Name another file with --out.");
         }
 
@@ -30,6 +31,7 @@ public static class PracticeDisk
             using (var image = DiskFile.Open(path, forWriting: true)) Format(image, spec, layout);
             Change(path, needsVariables ? folder : null, machine => Fill(machine, spec, layout));
             Change(path, needsVariables ? folder : null, fault.Apply);
+            if (fault.WithClone) File.Copy(path, clone);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -42,6 +44,9 @@ public static class PracticeDisk
             throw;
         }
     }
+
+    /// <summary>Where the copy of a disk is put, by a fault that has one.</summary>
+    public static string CloneFor(string imagePath) => imagePath + ".copy";
 
     /// <summary>The same for a disk without firmware variables.</summary>
     internal static void Change(string path, Action<Machine> change) => Change(path, variablesFolder: null, change);

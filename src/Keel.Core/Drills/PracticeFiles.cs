@@ -12,6 +12,7 @@ namespace Keel.Core.Drills;
 internal static class PracticeFiles
 {
     private const string System32 = @"\Windows\System32";
+    private static readonly string[] Kernel = ["ntoskrnl.exe", "hal.dll", "kdcom.dll", "ci.dll"];
     private static readonly string[] Languages = ["en-US", "de-DE"];
 
     public static void WriteWindows(DiskVolume windows, PracticeSpec spec, IReadOnlyList<DiskVolume> volumes) => windows.Edit(files =>
@@ -19,15 +20,28 @@ internal static class PracticeFiles
         var version = VersionOf(spec);
         foreach (var folder in (string[])[$@"{System32}\config", $@"{System32}\drivers", @"\Users\purser\Documents\Timetables"]) files.CreateFolder(folder);
         foreach (var name in (string[])["winload.exe", "winresume.exe", "winload.efi", "winresume.efi"])
-            files.WriteFile($@"{System32}\{name}", StandInProgram.Make(name, version, Subsystem.WindowsBootApplication));
-        foreach (var name in (string[])["ntoskrnl.exe", "hal.dll", "kdcom.dll", "ci.dll"]) files.WriteFile($@"{System32}\{name}", StandInProgram.Make(name, version, Subsystem.Native));
-        foreach (var (name, _, _) in PracticeHives.Drivers) files.WriteFile($@"{System32}\drivers\{name}.sys", StandInProgram.Make($"{name}.sys", version, Subsystem.Native, bodyBytes: 4_000));
-        files.WriteFile($@"{System32}\config\SYSTEM", PracticeHives.System(spec, [windows, .. volumes.Where(volume => volume != windows && volume.Scheme == Layout.PartitionScheme.Mbr)]));
+            WriteTwice(files, $@"{System32}\{name}", $@"{System32}\Boot\{name}", StandInProgram.Make(name, version, Subsystem.WindowsBootApplication));
+        foreach (var name in Kernel)
+            WriteTwice(files, $@"{System32}\{name}", $@"\Windows\WinSxS\amd64_kernel-of-the-line_{version}\{name}", StandInProgram.Make(name, version, Subsystem.Native, imports: name == Kernel[0] ? Kernel[1..] : []));
+        foreach (var (name, _, _) in PracticeHives.Drivers)
+            WriteTwice(files, $@"{System32}\drivers\{name}.sys", $@"{System32}\DriverStore\FileRepository\{name}.inf_amd64_b4ac0042\{name}.sys", StandInProgram.Make($"{name}.sys", version, Subsystem.Native, bodyBytes: 4_000));
+        IReadOnlyList<DiskVolume> lettered = [windows, .. volumes.Where(volume => volume != windows && volume.Scheme == Layout.PartitionScheme.Mbr)];
+        files.WriteFile($@"{System32}\config\SYSTEM", PracticeHives.System(spec, lettered));
+        files.CreateFolder($@"{System32}\config\RegBack");
+        files.WriteFile($@"{System32}\config\RegBack\SYSTEM", PracticeHives.System(spec with { Made = spec.Made.AddDays(-9) }, lettered));
         files.WriteFile($@"{System32}\config\SOFTWARE", PracticeHives.Software(spec));
         foreach (var name in (string[])["DEFAULT", "SAM", "SECURITY"]) files.WriteFile($@"{System32}\config\{name}", PracticeHives.Plain(spec, name));
         WriteCopies(files, version);
         files.WriteFile(@"\Users\purser\Documents\Timetables\summer.txt", "07:15 Brackwater - North Quay\r\n08:40 North Quay - Brackwater\r\n"u8);
     });
+
+    /// <summary>Writes a file, and a spare copy of it where Windows keeps such.</summary>
+    private static void WriteTwice(IVolume files, string path, string spare, byte[] bytes)
+    {
+        files.WriteFile(path, bytes);
+        files.CreateFolder(VolumeExtensions.FolderOf(spare));
+        files.WriteFile(spare, bytes);
+    }
 
     /// <summary>Boot files of the machine's kind, copied from the installation, with their usual attributes; and a store.</summary>
     public static void WriteBootFiles(Chain.Machine machine, DiskVolume system, PracticeSpec spec)

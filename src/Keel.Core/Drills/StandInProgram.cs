@@ -18,17 +18,26 @@ internal sealed class StandInProgram
     /// <param name="version">Four numbers, as in 10.0.19041.1.</param>
     /// <param name="start">The code it begins with; without it, it returns at once.</param>
     /// <param name="finish">Changes the finished code section.</param>
+    /// <param name="imports">The files that it says it needs.</param>
     /// <param name="bodyBytes">How much content it carries besides; the content follows from the name.</param>
-    public static byte[] Make(string name, string version, Subsystem subsystem, Machine machine = Machine.Amd64, int bodyBytes = 20_000, byte[]? start = null, Action<byte[]>? finish = null)
+    public static byte[] Make(string name, string version, Subsystem subsystem, Machine machine = Machine.Amd64, int bodyBytes = 20_000, byte[]? start = null, Action<byte[]>? finish = null, string[]? imports = null)
     {
         var code = Body(name, Align(bodyBytes, FileAlignment));
         (start ?? [ReturnInstruction]).CopyTo(code, 0);
         finish?.Invoke(code);
         var codeAddress = SectionAlignment;
         var resourceAddress = codeAddress + Align(code.Length, SectionAlignment);
-        var resource = Pad(VersionResource(name, version, resourceAddress), FileAlignment);
+        var versionPart = Pad(VersionResource(name, version, resourceAddress), 16);
+        var needed = imports is { Length: > 0 } ? Imports(imports, resourceAddress + versionPart.Length) : [];
+        var resource = Pad([.. versionPart, .. needed], FileAlignment);
         var file = new byte[HeadersBytes + code.Length + resource.Length];
         WriteHeaders(file, machine, subsystem, code.Length, resource.Length, resourceAddress);
+        if (needed.Length > 0)
+        {
+            Put(file, OptionalAt + 112 + 8, resourceAddress + versionPart.Length);
+            Put(file, OptionalAt + 112 + 12, needed.Length);
+        }
+
         code.CopyTo(file, HeadersBytes);
         resource.CopyTo(file, HeadersBytes + code.Length);
         BinaryPrimitives.WriteUInt32LittleEndian(file.AsSpan(ChecksumAt), Checksum(file));
@@ -111,6 +120,21 @@ internal sealed class StandInProgram
         Put(resource, dataEntryAt + 4, info.Length);
         info.CopyTo(resource, dataAt);
         return resource;
+    }
+
+    /// <summary>An import directory that names files and takes nothing from them.</summary>
+    private static byte[] Imports(string[] names, int address)
+    {
+        const int descriptorBytes = 20, nameAt = 12;
+        var directory = new byte[(names.Length + 1) * descriptorBytes];
+        var texts = new List<byte>();
+        for (var index = 0; index < names.Length; index++)
+        {
+            Put(directory, (index * descriptorBytes) + nameAt, address + directory.Length + texts.Count);
+            texts.AddRange(Encoding.ASCII.GetBytes(names[index] + "\0"));
+        }
+
+        return [.. directory, .. texts];
     }
 
     private static byte[] VersionInfo(string name, string version)

@@ -76,6 +76,16 @@ internal static class HiveCells
         return new HiveValue(name, type, data);
     }
 
+    /// <summary>Where a number of 4 bytes stands in the file: in its own cell, or in one of data.</summary>
+    public static long? PlaceOfNumber(Hive hive, uint offset)
+    {
+        const int cellHeaderBytes = 4, dataAt = 8;
+        var cell = hive.Cell(offset);
+        var size = BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(4));
+        if (size == (InlineFlag | sizeof(uint))) return HiveHeader.Size + (long)offset + cellHeaderBytes + dataAt;
+        return size == sizeof(uint) ? HiveHeader.Size + (long)BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(dataAt)) + cellHeaderBytes : null;
+    }
+
     public static byte[]? ReadSecurity(Hive hive, uint offset)
     {
         if (offset == HiveKey.NoCell) return null;

@@ -75,6 +75,19 @@ public sealed class HiveKey
 
     public HiveValue? Value(string name) => Values().FirstOrDefault(value => value.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
 
+    /// <summary>Where the 4 bytes of a number stand in the hive's file, so that they can be changed in place; null where there is no such number.</summary>
+    public long? PlaceOfNumber(string name)
+    {
+        var list = ValueList();
+        for (var at = 0; at + sizeof(uint) <= list.Length; at += sizeof(uint))
+        {
+            var offset = BinaryPrimitives.ReadUInt32LittleEndian(list.AsSpan(at));
+            if (TryValue(offset) is { } value && value.Name.Equals(name, StringComparison.OrdinalIgnoreCase)) return value.AsNumber() is null ? null : HiveCells.PlaceOfNumber(hive, offset);
+        }
+
+        return null;
+    }
+
     internal HiveNode ToNode()
     {
         var node = new HiveNode(Name)

@@ -10,7 +10,8 @@ internal static class AllRemedies
     [
         new CorrectFirmware(), new CorrectTable(), new MendGpt(), new WriteMbrCode(), new MarkActive(), new RestoreBootSector(), new WriteBootSectorCode(), new CorrectHiddenSectors(),
         new MendEfiVolume(), new RenewBootFiles(), new CorrectMarks(),
-        new RebuildStore(), new RewriteStore(), new AddManagerEntry(), new RepointEntries(), new ChoosePreferred(), new CorrectMenu(), new CorrectWindowsEntry()
+        new RebuildStore(), new RewriteStore(), new AddManagerEntry(), new RepointEntries(), new ChoosePreferred(), new CorrectMenu(), new CorrectWindowsEntry(),
+        new RestoreProgram(), new MendSystemHive(), new SwitchOnDrivers(), new MendMirror()
     ];
 
     public static IRemedy? For(Finding finding) => Array.Find(All, remedy => remedy.Mends.Contains(finding.Kind));

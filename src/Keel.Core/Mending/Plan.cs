@@ -39,7 +39,7 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
             findings.AddRange(walk.Findings.Where(late => findings.TrueForAll(known => known.Id != late.Id)));
         }
 
-        refused.AddRange(walk.Findings.Where(finding => finding.Kind.Severity == Severity.Error && !tried.Contains(finding) && !terms.Declined.Contains(finding.Id)).Select(BeyondKeel));
+        refused.AddRange(walk.Findings.Where(finding => (finding.Kind.Severity == Severity.Error || finding.Kind.Beyond is not null) && !tried.Contains(finding) && !terms.Declined.Contains(finding.Id)).Select(BeyondKeel));
         return new Plan(before, findings, steps, refused, walk);
     }
 

@@ -26,6 +26,12 @@ public interface IVolume : IDisposable
     /// <summary>Creates a file with these contents, or replaces those of the file that is there (its attributes stay).</summary>
     void WriteFile(string path, ReadOnlySpan<byte> contents);
 
+    /// <summary>Writes over a part of a file that is there; its length stays.</summary>
+    void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes);
+
+    /// <summary>When a file was last written, as its file system says; null where that is not known.</summary>
+    DateTimeOffset? WrittenAt(string path);
+
     /// <summary>Creates a folder, and those above it, where missing.</summary>
     void CreateFolder(string path);
 

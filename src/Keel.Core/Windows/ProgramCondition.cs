@@ -16,5 +16,11 @@ public enum ProgramCondition
 
     /// <summary>A program for another processor.</summary>
     OtherProcessor,
+
+    /// <summary>Its checksum or its signature does not fit its content.</summary>
+    Altered,
+
+    /// <summary>The disk does not give it.</summary>
+    Unreadable,
     Sound
 }

@@ -8,14 +8,16 @@ namespace Keel.Core.Windows;
 /// <param name="Evidence">One line on what was seen.</param>
 /// <param name="File">The file or folder there; null where there is none.</param>
 /// <param name="Program">Its headers; null where it has none.</param>
-public sealed record ProgramState(ProgramCondition Condition, string Evidence, VolumeFile? File, ProgramFile? Program)
+/// <param name="Content">What its whole content says; null where that was not asked for.</param>
+public sealed record ProgramState(ProgramCondition Condition, string Evidence, VolumeFile? File, ProgramFile? Program, ProgramContent? Content = null)
 {
     private const int PieceBytes = 64 * 1024;
 
     /// <summary>Looks at a file that should be a program.</summary>
     /// <param name="processor">What it should be for; null where that is not known.</param>
+    /// <param name="whole">Read it to its end, and compare checksum and signature.</param>
     /// <exception cref="Errors.UnreadableException">The file can't be read.</exception>
-    public static ProgramState Of(DiskVolume volume, IVolume files, string path, Machine? processor)
+    public static ProgramState Of(DiskVolume volume, IVolume files, string path, Machine? processor, bool whole = false)
     {
         var file = files.Find(path);
         var where = $"{path} on {volume}";
@@ -32,7 +34,10 @@ public sealed record ProgramState(ProgramCondition Condition, string Evidence, V
 
         if (program.NeededBytes > file.SizeBytes) return new(ProgramCondition.CutShort, $"{where} has {file.SizeBytes} bytes and needs {program.NeededBytes}", file, program);
         if (processor is { } expected && program.Machine != expected) return new(ProgramCondition.OtherProcessor, $"{where} is a program for {ProgramFile.NameOf(program.Machine)}, and this Windows is for {ProgramFile.NameOf(expected)}", file, program);
-        return new(ProgramCondition.Sound, $"{where}, {file.SizeBytes} bytes, for {ProgramFile.NameOf(program.Machine)}", file, program);
+        var content = whole ? ProgramContent.Read(contents) : null;
+        return content is { IsAltered: true }
+            ? new(ProgramCondition.Altered, $"{where}: {content.Words}", file, program, content)
+            : new(ProgramCondition.Sound, $"{where}, {file.SizeBytes} bytes, for {ProgramFile.NameOf(program.Machine)}", file, program, content);
     }
 
     private static bool IsZero(IReadableBlocks contents)

@@ -16,7 +16,7 @@ internal sealed class BootSectorCheck : ILinkCheck
     public static readonly FindingKind Nt5Code = new("sector-nt5-code", Link.BootSector, Severity.Error, "The boot sector looks for the older loader NTLDR, and the volume has the boot manager.", Screens.Nt5Missing);
     public static readonly FindingKind ForeignCode = new("sector-code-foreign", Link.BootSector, Severity.Warning, "Another system's boot loader stands in the boot sector.", Screens.NotFound, Screens.BlinkingCursor);
     public static readonly FindingKind UnknownCode = new("sector-code-unknown", Link.BootSector, Severity.Warning, "The code in the boot sector is not known here; it may be damaged.", Screens.BlinkingCursor, Screens.DiskRead);
-    public static readonly FindingKind Encrypted = new("volume-encrypted", Link.BootSector, Severity.Error, "The system volume is encrypted by BitLocker.", Screens.Locked);
+    public static readonly FindingKind Encrypted = new("system-volume-encrypted", Link.BootSector, Severity.Error, "The system volume is encrypted by BitLocker.", Screens.Locked);
     private const string Nt5LoaderPath = @"\ntldr";
 
     public Link Link => Link.BootSector;

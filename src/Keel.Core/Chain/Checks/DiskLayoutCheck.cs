@@ -22,6 +22,21 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         Beyond = "Switch the way of starting in the firmware's settings: UEFI for a GPT disk with an EFI system partition, legacy (CSM) for an MBR disk with an active one. Or put the disk back into its own machine."
     };
 
+    public static readonly FindingKind Twin = new("clone-beside-original", Link.DiskLayout, Severity.Warning, "Two disks of the machine have the same signature: one is a copy of the other.", Screens.NoSuchDevice, Screens.NotFoundElement)
+    {
+        Beyond = "Take one of the two disks out, or start with the copy alone: Windows keeps only one of them, and it may not be the one that the firmware starts."
+    };
+
+    public static readonly FindingKind Dynamic = new("disk-dynamic", Link.DiskLayout, Severity.Warning, "The disk is a dynamic disk: Windows keeps a layout of its own on it.")
+    {
+        Beyond = "keel looks at it and writes nothing there. Work on it from Windows, or copy its data off first."
+    };
+
+    public static readonly FindingKind Pool = new("disk-in-pool", Link.DiskLayout, Severity.Warning, "The disk belongs to a storage pool.")
+    {
+        Beyond = "keel looks at it and writes nothing there. Work on it from Windows, with all disks of the pool."
+    };
+
     public Link Link => Link.DiskLayout;
 
     public LinkReport Check(Machine machine)
@@ -30,8 +45,20 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         var count = layout.Partitions.Count(partition => !partition.IsExtended);
         var detail = $"{(layout.Scheme == PartitionScheme.Gpt ? "GPT" : "MBR")}, {count} partition{(count == 1 ? "" : "s")}, disk {layout.Identity}";
         var findings = layout.Problems.Select(problem => KindOf(problem.Kind)?.At(problem.Evidence)).OfType<Finding>().ToList();
+        findings.AddRange(Company(machine));
         if (Mismatch(machine) is { } mismatch) findings.Add(mismatch);
         return LinkReport.Of(findings.Count == 0 ? detail : findings[0].Evidence, findings);
+    }
+
+    private static IEnumerable<Finding> Company(Machine machine)
+    {
+        var start = machine.StartDisk;
+        if (!start.Layout.Identity.IsNone && machine.Disks.FirstOrDefault(disk => disk != start && disk.Layout.Identity == start.Layout.Identity) is { } twin)
+            yield return Twin.At($"{start.Path} and {twin.Path} both are disk {start.Layout.Identity}");
+        if (start.Layout.Partitions.FirstOrDefault(partition => partition.MbrType == PartitionTypes.Dynamic || partition.GptType == PartitionTypes.GptDynamicData || partition.GptType == PartitionTypes.GptDynamicMetadata) is { } dynamic)
+            yield return Dynamic.At($"partition {dynamic.Number} says {dynamic.TypeName}");
+        if (start.Layout.Partitions.FirstOrDefault(partition => partition.GptType == PartitionTypes.GptStoragePool) is { } pool)
+            yield return Pool.At($"partition {pool.Number} says {pool.TypeName}");
     }
 
     /// <summary>A machine whose firmware variables are known starts through UEFI; otherwise only the technician can tell.</summary>

@@ -14,26 +14,21 @@ internal sealed class LoaderFileCheck : ILinkCheck
     public static readonly FindingKind ZeroFilled = new("loader-zero-filled", Link.LoaderFile, Severity.Error, "The Windows loader holds zeros only, as files do that a power cut caught.", Screens.InvalidImage, Screens.FileCorrupt);
     public static readonly FindingKind WrongMachine = new("loader-wrong-machine", Link.LoaderFile, Severity.Error, "The Windows loader is a program for another processor.", Screens.WrongProcessor32, Screens.WrongProcessor64, Screens.InvalidImage);
 
+    public static readonly FindingKind Altered = new("loader-altered", Link.LoaderFile, Severity.Error, "The Windows loader has been altered.", Screens.ChecksumMismatch, Screens.InvalidHash);
+    private static readonly ProgramKinds Kinds = new(Missing, NotProgram, CutShort, Altered, WrongMachine, ZeroFilled);
+
     public Link Link => Link.LoaderFile;
 
     public LinkReport Check(Machine machine)
     {
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store } || WindowsEntryCheck.Started(store) is not { } entry) return LinkReport.Unreached("no entry says where the loader is");
         if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume) return LinkReport.Unreached("the volume that the entry names is not here");
-        if (volume.Files is not { } files) return LinkReport.Unreached($"the files of {volume} can't be read");
+        var health = WindowsVolumeHealth.Of(machine, volume).ToList();
+        if (volume.Files is not { } files) return health.Count > 0 ? LinkReport.Of(health[0].Evidence, health) : LinkReport.Unreached($"the files of {volume} can't be read");
         if (entry.Text(Element.ProgramFile) is not { Length: > 0 } path) return LinkReport.Unreached("the entry names no file");
-        var state = ProgramState.Of(volume, files, path, machine.Processor);
-        return KindOf(state.Condition) is { } kind ? LinkReport.Wrong(kind, state.Evidence) : LinkReport.Sound(state.Evidence);
+        var state = machine.Programs.Look(volume, files, path);
+        var finding = state.Condition == ProgramCondition.Folder ? Folder.At(state.Evidence) : Kinds.FindingOf(state, FilePlace.Of(volume, path));
+        if (finding is not null) health.Insert(0, finding);
+        return LinkReport.Of(health.Count > 0 ? health[0].Evidence : $"{state.Evidence}; {state.Content?.Words}", health);
     }
-
-    private static FindingKind? KindOf(ProgramCondition condition) => condition switch
-    {
-        ProgramCondition.Missing => Missing,
-        ProgramCondition.Folder => Folder,
-        ProgramCondition.CutShort => CutShort,
-        ProgramCondition.ZeroFilled => ZeroFilled,
-        ProgramCondition.OtherProcessor => WrongMachine,
-        ProgramCondition.Sound => null,
-        _ => NotProgram
-    };
 }

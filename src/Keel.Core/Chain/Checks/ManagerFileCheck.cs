@@ -15,17 +15,25 @@ internal sealed class ManagerFileCheck : ILinkCheck
     public static readonly FindingKind Damaged = new("manager-damaged", Link.ManagerFile, Severity.Error, "The boot manager is not a program.", Screens.ManagerCorrupt, Screens.NoBootDevice, Screens.InvalidImage);
     public static readonly FindingKind WrongMachine = new("manager-wrong-machine", Link.ManagerFile, Severity.Error, "The boot manager is a program for another processor.", Screens.NoBootDevice, Screens.InvalidImage);
     public static readonly FindingKind VolumeUnreadable = new("volume-unreadable", Link.ManagerFile, Severity.Error, "The system volume's file system can't be read.", Screens.DiskRead, Screens.FileCorrupt);
+    public static readonly FindingKind MirrorDiffers = new("system-mft-mirror-differs", Link.ManagerFile, Severity.Warning, "The first records of $MFT on the system volume and their mirror differ.", Screens.NtfsStop, Screens.DiskRead);
+    public static readonly FindingKind Full = new("system-volume-full", Link.ManagerFile, Severity.Warning, "The system volume is full, so the start can't keep its store and logs.", Screens.NoMemory)
+    {
+        Beyond = "Delete or move files on it that the start does not need; 'keel files list --all' shows those that it does."
+    };
+
     public static readonly FindingKind HiddenLocked = new("files-hidden-locked", Link.ManagerFile, Severity.Warning, "Boot files are hidden or locked by their attributes.", Screens.AccessDenied);
 
     public Link Link => Link.ManagerFile;
 
     public LinkReport Check(Machine machine)
     {
+        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume: { Kind: FileSystemKind.Ntfs } mirrored } && NtfsMirror.Of(mirrored.Blocks) is { FirstDifferent: { } number })
+            return LinkReport.Wrong(MirrorDiffers, $"record {number} on {mirrored}");
         if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.FilesProblem: { } problem }) return LinkReport.Wrong(VolumeUnreadable, $"{problem.What} {problem.Why}");
         if (SystemFiles.Reach(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
         var report = machine.Firmware == FirmwareKind.Uefi ? OfUefi(machine, volume, files) : OfBios(machine, volume, files);
-        if (HiddenOrLocked(machine, volume, files) is not { } hidden) return report;
-        return new LinkReport(report.Findings.Count > 0 ? report.Detail : hidden.Evidence, [.. report.Findings, hidden]);
+        var more = ((Finding?[])[HiddenOrLocked(machine, volume, files), IsFull(volume, files)]).OfType<Finding>().ToList();
+        return more.Count == 0 ? report : new LinkReport(report.Findings.Count > 0 ? report.Detail : more[0].Evidence, [.. report.Findings, .. more]);
     }
 
     private static LinkReport OfUefi(Machine machine, DiskVolume volume, IVolume files)
@@ -71,6 +79,14 @@ internal sealed class ManagerFileCheck : ILinkCheck
         }
 
         return null;
+    }
+
+    /// <summary>Asked of small volumes only: those that hold nothing but boot files are, and the room of a large one takes long to count.</summary>
+    private static Finding? IsFull(DiskVolume volume, IVolume files)
+    {
+        const long smallBytes = 16L * 1024 * 1024 * 1024, neededBytes = 64 * 1024;
+        if (volume.Blocks.LengthBytes > smallBytes || files.FreeBytes >= neededBytes) return null;
+        return Full.At($"{volume} has {files.FreeBytes} bytes free");
     }
 
     private static Finding? HiddenOrLocked(Machine machine, DiskVolume volume, IVolume files)

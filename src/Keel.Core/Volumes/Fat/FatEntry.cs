@@ -5,9 +5,10 @@ namespace Keel.Core.Volumes.Fat;
 /// <summary>A file or folder as its folder lists it: a short slot of 32 bytes, and before it those of the long name.</summary>
 /// <param name="Name">The long name, or the short one where there is none.</param>
 /// <param name="ShortName">11 bytes as stored: 8 and 3, filled with spaces.</param>
+/// <param name="Written">When it was last written, in the local time of wherever that was.</param>
 /// <param name="FirstSlot">Index of the first of its slots in the folder.</param>
 /// <param name="SlotCount">How many slots it has, the short one included.</param>
-internal sealed record FatEntry(string Name, byte[] ShortName, FileMarks Marks, uint FirstCluster, uint SizeBytes, int FirstSlot, int SlotCount)
+internal sealed record FatEntry(string Name, byte[] ShortName, FileMarks Marks, uint FirstCluster, uint SizeBytes, DateTimeOffset? Written, int FirstSlot, int SlotCount)
 {
     public const int SlotBytes = 32;
     public const byte Deleted = 0xE5;
@@ -30,6 +31,7 @@ internal sealed record FatEntry(string Name, byte[] ShortName, FileMarks Marks, 
         (FileMarks)slot[MarksAt] & Stored,
         ((uint)BinaryPrimitives.ReadUInt16LittleEndian(slot[HighClusterAt..]) << 16) | BinaryPrimitives.ReadUInt16LittleEndian(slot[LowClusterAt..]),
         BinaryPrimitives.ReadUInt32LittleEndian(slot[SizeAt..]),
+        WrittenIn(BinaryPrimitives.ReadUInt16LittleEndian(slot[(WrittenAt + 2)..]), BinaryPrimitives.ReadUInt16LittleEndian(slot[WrittenAt..])),
         firstSlot,
         slotCount);
 
@@ -66,6 +68,16 @@ internal sealed record FatEntry(string Name, byte[] ShortName, FileMarks Marks, 
 
     /// <summary>A slot that is a volume's label.</summary>
     public static bool IsLabel(ReadOnlySpan<byte> slot) => (slot[MarksAt] & 0x18) == 0x08 && !FatNames.IsLongSlot(slot);
+
+    /// <summary>A date and time as stored, which is local to wherever it was written; null where it is none.</summary>
+    private static DateTimeOffset? WrittenIn(int date, int time)
+    {
+        var (year, month, day) = (1980 + (date >> 9), (date >> 5) & 15, date & 31);
+        var (hour, minute, second) = (time >> 11, (time >> 5) & 63, (time & 31) * 2);
+        return month is < 1 or > 12 || day < 1 || day > DateTime.DaysInMonth(year, month) || hour > 23 || minute > 59 || second > 59
+            ? null
+            : new DateTimeOffset(year, month, day, hour, minute, second, TimeSpan.Zero);
+    }
 
     private static ushort Date(DateTimeOffset now) => (ushort)((Math.Clamp(now.Year - 1980, 0, 127) << 9) | (now.Month << 5) | now.Day);
 

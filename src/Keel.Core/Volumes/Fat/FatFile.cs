@@ -14,15 +14,36 @@ internal sealed class FatFile(FatSpace space, FatEntry entry, string path) : IRe
 
     public void Read(long offsetBytes, Span<byte> buffer)
     {
-        this.CheckRange(offsetBytes, buffer.Length);
+        foreach (var part in Parts(offsetBytes, buffer.Length))
+        {
+            space.Partition.Read(part.Start, buffer[..(int)part.Length]);
+            buffer = buffer[(int)part.Length..];
+        }
+    }
+
+    /// <summary>Writes over a part of the file.</summary>
+    public void Patch(long offsetBytes, ReadOnlySpan<byte> bytes)
+    {
+        foreach (var part in Parts(offsetBytes, bytes.Length))
+        {
+            space.Partition.Write(part.Start, bytes[..(int)part.Length]);
+            bytes = bytes[(int)part.Length..];
+        }
+    }
+
+    /// <summary>Where a part of the file lies on the volume.</summary>
+    private List<ByteRange> Parts(long offsetBytes, int count)
+    {
+        this.CheckRange(offsetBytes, count);
+        var parts = new List<ByteRange>();
         foreach (var run in runs)
         {
-            if (buffer.Length == 0) return;
+            if (count == 0) break;
             if (offsetBytes < run.Length)
             {
-                var count = (int)Math.Min(buffer.Length, run.Length - offsetBytes);
-                space.Partition.Read(run.Start + offsetBytes, buffer[..count]);
-                buffer = buffer[count..];
+                var length = (int)Math.Min(count, run.Length - offsetBytes);
+                parts.Add(new ByteRange(run.Start + offsetBytes, length));
+                count -= length;
                 offsetBytes = 0;
             }
             else
@@ -31,7 +52,6 @@ internal sealed class FatFile(FatSpace space, FatEntry entry, string path) : IRe
             }
         }
 
-        if (buffer.Length > 0)
-            throw new UnreadableException($"{path} can't be read to its end.", "The chain of its clusters ends before its size does: the file system is damaged.", "Run 'keel diagnose' on the disk; the file wants to be recreated.");
+        return count == 0 ? parts : throw new UnreadableException($"{path} can't be read to its end.", "The chain of its clusters ends before its size does: the file system is damaged.", "Run 'keel diagnose' on the disk; the file wants to be recreated.");
     }
 }

@@ -85,6 +85,10 @@ public sealed class FatVolume : IVolume
         });
     }
 
+    public void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes) => new FatFile(space, Locate(path)?.Entry ?? throw Missing(path, "written"), path).Patch(offsetBytes, bytes);
+
+    public DateTimeOffset? WrittenAt(string path) => Locate(path)?.Entry.Written;
+
     public void CreateFolder(string path)
     {
         if (path.Length == 0 || this.FolderExists(path)) return;

@@ -7,7 +7,7 @@ namespace Keel.Core.Volumes.Ntfs;
 /// <summary>The contents of one file on an NTFS volume, or of another attribute of it.</summary>
 internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
 {
-    public const uint DataType = 0x80, VolumeInformationType = 0x70;
+    public const uint DataType = 0x80, VolumeInformationType = 0x70, StandardInformationType = 0x10;
 
     /// <summary>In larger pieces the library gives up on a volume whose free space is in crumbs.</summary>
     private const int PieceBytes = 4 * 1024;
@@ -55,6 +55,15 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
 
         if (library.AttrPclose(attribute) != 0) throw Failed("written");     // ends the last block of a compressed file
         LengthBytes = contents.Length;
+    }
+
+    public void Patch(long offsetBytes, ReadOnlySpan<byte> bytes)
+    {
+        this.CheckRange(offsetBytes, bytes.Length);
+        fixed (byte* start = bytes)
+        {
+            if (library.AttrPwrite(attribute, offsetBytes, bytes.Length, start) != bytes.Length) throw Failed("written");
+        }
     }
 
     public void Dispose()

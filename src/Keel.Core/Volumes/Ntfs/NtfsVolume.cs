@@ -143,6 +143,22 @@ public sealed unsafe class NtfsVolume : IVolume
         file.Replace(contents);
     }
 
+    public void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes)
+    {
+        using var file = new NtfsFile(library, Inode(path), path);
+        file.Patch(offsetBytes, bytes);
+    }
+
+    public DateTimeOffset? WrittenAt(string path)
+    {
+        const int writtenAt = 8, needed = 16;
+        var inode = TryInode(path);
+        if (inode.Handle == 0) return null;
+        using var information = new NtfsFile(library, inode, path, NtfsFile.StandardInformationType);
+        var time = information.LengthBytes >= needed ? BitConverter.ToInt64(information.ReadBytes(0, needed).AsSpan(writtenAt)) : 0;
+        return time > 0 && time < DateTimeOffset.MaxValue.ToFileTime() ? DateTimeOffset.FromFileTime(time).ToUniversalTime() : null;
+    }
+
     public void CreateFolder(string path)
     {
         if (path.Length == 0 || this.FolderExists(path)) return;

@@ -1,0 +1,52 @@
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>The kernel, the hardware layer, and the files that they say they need.</summary>
+internal sealed class KernelFilesCheck : ILinkCheck
+{
+    public static readonly FindingKind Missing = new("kernel-missing", Link.KernelFiles, Severity.Error, "The kernel, or a file that it needs, is missing.", Screens.NoSuchFile, Screens.NameNotFound, Screens.AutomaticRepair);
+    public static readonly FindingKind Altered = new("kernel-altered", Link.KernelFiles, Severity.Error, "The kernel, or a file that it needs, has been altered.", Screens.ChecksumMismatch, Screens.InvalidHash, Screens.AutomaticRepair);
+    public static readonly FindingKind Damaged = new("kernel-damaged", Link.KernelFiles, Severity.Error, "The kernel, or a file that it needs, is damaged.", Screens.InvalidImage, Screens.FileCorrupt, Screens.EndOfFile, Screens.AutomaticRepair);
+    public static readonly FindingKind WrongMachine = new("kernel-wrong-machine", Link.KernelFiles, Severity.Error, "The kernel, or a file that it needs, is for another processor.", Screens.WrongProcessor32, Screens.WrongProcessor64);
+    private const string UsualKernel = "ntoskrnl.exe", UsualLayer = "hal.dll";
+    private static readonly ProgramKinds Kinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);
+
+    public Link Link => Link.KernelFiles;
+
+    public LinkReport Check(Machine machine)
+    {
+        var (windows, why) = StartedWindows.Of(machine);
+        if (windows is null) return LinkReport.Unreached(why);
+        var kernel = windows.Entry.Text(Element.KernelFile) ?? UsualKernel;
+        var wanted = new Queue<(string Name, string? For)>([(kernel, null), (windows.Entry.Text(Element.HardwareLayerFile) ?? UsualLayer, null)]);
+        var seen = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
+        var findings = new List<Finding>();
+        while (wanted.TryDequeue(out var file))
+        {
+            if (!seen.Add(file.Name)) continue;
+            var path = PathOf(windows, file.Name);
+            var state = machine.Programs.Look(windows.Volume, windows.Files, path);
+            if (Kinds.FindingOf(state, FilePlace.Of(windows.Volume, path), file.For is null ? "" : $", and {file.For} needs it") is { } finding) findings.Add(finding);
+            else if (file.For is null) AddNeeded(windows, path, file.Name, wanted);
+        }
+
+        return LinkReport.Of(findings.Count > 0 ? findings[0].Evidence : $"{seen.Count} files in {windows.System32} on {windows.Volume}, {kernel} first", findings);
+    }
+
+    private static void AddNeeded(StartedWindows windows, string path, string name, Queue<(string Name, string? For)> wanted)
+    {
+        foreach (var import in ProgramImports.Of(windows.Files.OpenFile(path)).Where(IsFile)) wanted.Enqueue((import, name));
+    }
+
+    /// <summary>Names that begin so stand for sets of functions, not for files.</summary>
+    private static bool IsFile(string import) => !import.StartsWith("api-ms-", StringComparison.OrdinalIgnoreCase) && !import.StartsWith("ext-ms-", StringComparison.OrdinalIgnoreCase);
+
+    private static string PathOf(StartedWindows windows, string name)
+    {
+        var drivers = $@"{windows.System32}\drivers\{name}";
+        return name.EndsWith(".sys", StringComparison.OrdinalIgnoreCase) && windows.Files.FileExists(drivers) ? drivers : $@"{windows.System32}\{name}";
+    }
+}

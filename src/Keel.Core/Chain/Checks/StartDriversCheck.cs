@@ -1,0 +1,69 @@
+using Keel.Core.Windows;
+
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>The drivers that start with Windows: their files, and whether those that reach the disk are switched on.</summary>
+internal sealed class StartDriversCheck : ILinkCheck
+{
+    public static readonly FindingKind Missing = new("driver-missing", Link.StartDrivers, Severity.Error, "The file of a driver that Windows needs to start is missing.", Screens.NoSuchFile, Screens.InaccessibleBootDevice, Screens.AutomaticRepair);
+    public static readonly FindingKind Altered = new("driver-altered", Link.StartDrivers, Severity.Error, "The file of a driver that Windows needs to start has been altered.", Screens.ChecksumMismatch, Screens.InvalidHash, Screens.InaccessibleBootDevice);
+    public static readonly FindingKind Damaged = new("driver-damaged", Link.StartDrivers, Severity.Error, "The file of a driver that Windows needs to start is damaged.", Screens.InvalidImage, Screens.FileCorrupt, Screens.InaccessibleBootDevice);
+    public static readonly FindingKind WrongMachine = new("driver-wrong-machine", Link.StartDrivers, Severity.Error, "The file of a driver that Windows needs to start is for another processor.", Screens.WrongProcessor32, Screens.WrongProcessor64);
+    public static readonly FindingKind StorageDisabled = new("storage-driver-disabled", Link.StartDrivers, Severity.Error, "No driver for the disk's controller is switched on.", Screens.InaccessibleBootDevice);
+    public static readonly FindingKind Disabled = new("start-driver-disabled", Link.StartDrivers, Severity.Error, "A driver on the way to the disk is switched off.", Screens.InaccessibleBootDevice);
+    public static readonly FindingKind Uncritical = new("driver-file-odd", Link.StartDrivers, Severity.Note, "The file of a driver is missing or odd, and Windows starts without it.");
+    public static readonly FindingKind StorageOff = new("storage-driver-off", Link.StartDrivers, Severity.Note, "The driver of a common kind of disk controller is switched off.", Screens.InaccessibleBootDevice);
+    private static readonly ProgramKinds Kinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);
+
+    /// <summary>Drivers of disk controllers that Windows brings along.</summary>
+    private static readonly string[] Controllers = ["storahci", "stornvme", "msahci", "pciide", "intelide", "atapi", "amdide", "viaide", "iastorv", "iastorav", "iastora", "iastorvd", "iastorac", "storvsc", "lsi_sas", "lsi_sas2i", "viostor", "vioscsi", "nvme", "secnvme"];
+
+    /// <summary>Those of most machines: SATA and NVMe.</summary>
+    private static readonly string[] Common = ["storahci", "stornvme"];
+
+    /// <summary>Drivers between controller and volume, without which no disk is seen.</summary>
+    private static readonly string[] OnTheWay = ["acpi", "pci", "partmgr", "volmgr", "disk"];
+
+    public Link Link => Link.StartDrivers;
+
+    public LinkReport Check(Machine machine)
+    {
+        var (windows, why) = StartedWindows.Of(machine);
+        if (windows is null) return LinkReport.Unreached(why);
+        if (machine.SystemHive is not { ControlSet: not null } hive) return LinkReport.Unreached("the SYSTEM hive comes first");
+        var drivers = hive.Services().Where(service => service.IsDriver).ToList();
+        var starting = drivers.Where(driver => driver.Effective is ServiceStart.Boot or ServiceStart.System).ToList();
+        var findings = SwitchedOff(drivers).Concat(starting.Select(driver => OfFile(machine, windows, driver)).OfType<Finding>()).ToList();
+        var worst = findings.Find(finding => finding.Kind.Severity == Severity.Error);
+        return LinkReport.Of(worst?.Evidence ?? $"{starting.Count(driver => driver.Effective == ServiceStart.Boot)} boot drivers and {starting.Count(driver => driver.Effective == ServiceStart.System)} system drivers in {hive.ControlSet}", findings);
+    }
+
+    /// <summary>Which controllers' drivers a control set has, and which of them are off.</summary>
+    internal static IReadOnlyList<WindowsService> ControllersOff(IReadOnlyList<WindowsService> drivers)
+    {
+        var known = drivers.Where(driver => Controllers.Contains(driver.Name, StringComparer.OrdinalIgnoreCase)).ToList();
+        return known.Exists(driver => driver.Effective == ServiceStart.Boot) ? [] : known;
+    }
+
+    /// <summary>Drivers between controller and volume that are off.</summary>
+    internal static IReadOnlyList<WindowsService> OnTheWayOff(IReadOnlyList<WindowsService> drivers) =>
+        [.. drivers.Where(driver => OnTheWay.Contains(driver.Name, StringComparer.OrdinalIgnoreCase) && driver.Effective is not (ServiceStart.Boot or null))];
+
+    private static IEnumerable<Finding> SwitchedOff(IReadOnlyList<WindowsService> drivers)
+    {
+        if (ControllersOff(drivers) is { Count: > 0 } off) yield return StorageDisabled.At($"{string.Join(", ", off.Select(Words))}; none of them starts with Windows");
+        else if (drivers.Where(driver => Common.Contains(driver.Name, StringComparer.OrdinalIgnoreCase) && driver.Effective is not (ServiceStart.Boot or null)).ToList() is { Count: > 0 } common)
+            yield return StorageOff.At($"{string.Join(", ", common.Select(Words))}: right only where the disk is on another kind of controller");
+        if (OnTheWayOff(drivers) is { Count: > 0 } way) yield return Disabled.At(string.Join(", ", way.Select(Words)));
+    }
+
+    private static string Words(WindowsService driver) => $"{driver.Name} is {driver.Effective?.ToString().ToLowerInvariant() ?? "without a start type"}";
+
+    private static Finding? OfFile(Machine machine, StartedWindows windows, WindowsService driver)
+    {
+        if (driver.FileIn(windows.Folder) is not { } path) return null;
+        var state = machine.Programs.Look(windows.Volume, windows.Files, path);
+        if (Kinds.FindingOf(state, FilePlace.Of(windows.Volume, path)) is not { } finding) return null;
+        return driver.IsCritical ? finding with { Evidence = $"{finding.Evidence} (driver {driver.Name})" } : Uncritical.At($"{finding.Evidence} (driver {driver.Name}, which may fail)");
+    }
+}

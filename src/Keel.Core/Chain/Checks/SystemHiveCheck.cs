@@ -1,0 +1,29 @@
+using Keel.Core.Windows;
+
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>The SYSTEM hive of the Windows that is started: it loads, and the control set that it names is in it.</summary>
+internal sealed class SystemHiveCheck : ILinkCheck
+{
+    public static readonly FindingKind Missing = new("system-hive-missing", Link.SystemHive, Severity.Error, "The SYSTEM hive is missing.", Screens.RegistryCorrupt, Screens.CantLoadHive, Screens.AutomaticRepair);
+    public static readonly FindingKind Damaged = new("system-hive-damaged", Link.SystemHive, Severity.Error, "The SYSTEM hive is damaged.", Screens.RegistryCorrupt, Screens.CantLoadHive, Screens.RegistryStop, Screens.BadSystemConfig, Screens.AutomaticRepair);
+    public static readonly FindingKind Torn = new("system-hive-torn", Link.SystemHive, Severity.Warning, "The last write to the SYSTEM hive was cut off; its log has the rest.", Screens.RegistryCorrupt, Screens.CantLoadHive, Screens.RegistryStop);
+    public static readonly FindingKind NoControlSet = new("control-set-missing", Link.SystemHive, Severity.Error, "The control set that the SYSTEM hive names is not in it.", Screens.BadSystemConfig, Screens.ConfigFailed, Screens.RegistryCorrupt);
+
+    public Link Link => Link.SystemHive;
+
+    public LinkReport Check(Machine machine)
+    {
+        var (windows, why) = StartedWindows.Of(machine);
+        if (windows is null) return LinkReport.Unreached(why);
+        var hive = machine.SystemHive!;
+        return hive.Condition switch
+        {
+            SystemHiveCondition.Missing => LinkReport.Wrong(Missing, $"{hive.Reason} on {windows.Volume}"),
+            SystemHiveCondition.Damaged => LinkReport.Wrong(Damaged, $"on {windows.Volume}: {hive.Reason}"),
+            SystemHiveCondition.Torn => LinkReport.Wrong(Torn, $"on {windows.Volume}: {hive.Reason}"),
+            SystemHiveCondition.NoControlSet => LinkReport.Wrong(NoControlSet, $"on {windows.Volume}: {hive.Reason}; there {(hive.ControlSets() is [var only] ? $"is {only}" : $"are {string.Join(", ", hive.ControlSets())}")}"),
+            _ => LinkReport.Sound($"{windows.SystemHivePath} on {windows.Volume}, {hive.ControlSet}{(hive.Written is { } time ? $", written {time:yyyy-MM-dd HH:mm}" : "")}")
+        };
+    }
+}

@@ -1,0 +1,22 @@
+using Keel.Core.Windows;
+
+namespace Keel.Core.Chain;
+
+/// <summary>Which finding of a link each state of a program leads to.</summary>
+internal sealed record ProgramKinds(FindingKind Missing, FindingKind NotProgram, FindingKind CutShort, FindingKind Altered, FindingKind OtherProcessor, FindingKind ZeroFilled)
+{
+    /// <summary>The finding for a program; null where it is sound.</summary>
+    /// <param name="remark">What is put behind the evidence.</param>
+    public Finding? FindingOf(ProgramState state, FilePlace place, string remark = "") => KindOf(state.Condition)?.At(state.Evidence + remark, place);
+
+    private FindingKind? KindOf(ProgramCondition condition) => condition switch
+    {
+        ProgramCondition.Sound => null,
+        ProgramCondition.Missing => Missing,
+        ProgramCondition.CutShort => CutShort,
+        ProgramCondition.Altered => Altered,
+        ProgramCondition.OtherProcessor => OtherProcessor,
+        ProgramCondition.ZeroFilled => ZeroFilled,
+        _ => NotProgram
+    };
+}

@@ -1,0 +1,71 @@
+using Keel.Core.Blocks;
+using Keel.Core.Errors;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Volumes.Ntfs;
+
+namespace Keel.Core.Chain;
+
+/// <summary>What about the Windows volume as a whole may stop a start, or keep keel from looking.</summary>
+internal static class WindowsVolumeHealth
+{
+    public static readonly FindingKind Encrypted = new("volume-encrypted", Link.LoaderFile, Severity.Warning, "The Windows volume is encrypted by BitLocker, so what is behind it can't be judged.", Screens.Locked)
+    {
+        Beyond = "Unlock it with its recovery key: in Windows' own recovery, or decrypt an image of it. Then diagnose again."
+    };
+
+    public static readonly FindingKind MirrorDiffers = new("mft-mirror-differs", Link.LoaderFile, Severity.Warning, "The first records of $MFT on the Windows volume and their mirror differ.", Screens.NtfsStop, Screens.UnmountableVolume);
+
+    public static readonly FindingKind Unreadable = new("windows-volume-unreadable", Link.LoaderFile, Severity.Error, "The file system of the Windows volume can't be read.", Screens.UnmountableVolume, Screens.NtfsStop)
+    {
+        Beyond = "Copy off what can be read, from an image of the disk; then have the file system checked by Windows."
+    };
+
+    public static readonly FindingKind Unclean = new("volume-unclean", Link.LoaderFile, Severity.Warning, "Windows marked its volume as not properly closed.", Screens.UnmountableVolume, Screens.NtfsStop)
+    {
+        Beyond = "Windows checks it by itself at the next start. If the start does not come that far, have its file system checked from Windows' own recovery; keel writes nothing on it until then."
+    };
+
+    public static readonly FindingKind Hibernated = new("volume-hibernated", Link.LoaderFile, Severity.Warning, "Windows is hibernated on its volume.", Screens.AutomaticRepair)
+    {
+        Beyond = "Start it, and shut it down fully. If it does not come back from hibernation: 'keel store change DISK manager resume-pending=no' gives its open session up, and a fresh start is taken. keel writes nothing on the volume until then."
+    };
+
+    private const string HibernationFile = @"\hiberfil.sys";
+
+    /// <summary>What was found; nothing where the volume is plainly in order.</summary>
+    public static IEnumerable<Finding> Of(Machine machine, DiskVolume volume)
+    {
+        if (volume.Kind == FileSystemKind.BitLocker)
+        {
+            yield return Encrypted.At($"{volume} has the mark of BitLocker");
+            yield break;
+        }
+
+        if (volume.Kind == FileSystemKind.Ntfs && NtfsMirror.Of(volume.Blocks) is { FirstDifferent: { } number } mirror)
+            yield return MirrorDiffers.At($"record {number} on {volume}; {(mirror.MftIsGood ? "$MFT is whole" : "$MFT is damaged")}, the mirror is {(mirror.MirrorIsGood ? "whole" : "damaged")}");
+        if (volume.Files is not { } files)
+        {
+            if (volume.FilesProblem is { } problem) yield return Unreadable.At($"{problem.What} {problem.Why}");
+            yield break;
+        }
+
+        if (files is NtfsVolume { IsDirty: true }) yield return Unclean.At($"{volume} carries the mark");
+        if (IsHibernated(files)) yield return Hibernated.At($"{HibernationFile} on {volume} holds a session{(machine.Store.Store?.Manager?.Number(Element.ResumePending) == 1 ? ", and the manager entry wants to resume it" : "")}");
+    }
+
+    private static bool IsHibernated(IVolume files)
+    {
+        const int markBytes = 4;
+        try
+        {
+            if (files.Find(HibernationFile) is not { SizeBytes: > markBytes }) return false;
+            var mark = System.Text.Encoding.ASCII.GetString(files.OpenFile(HibernationFile).ReadBytes(0, markBytes));
+            return mark.Equals("hibr", StringComparison.OrdinalIgnoreCase);
+        }
+        catch (KeelException)
+        {
+            return false;
+        }
+    }
+}

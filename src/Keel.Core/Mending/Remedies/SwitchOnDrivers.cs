@@ -1,0 +1,22 @@
+using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Mending.Remedies;
+
+/// <summary>Switches drivers on that reach the disk.</summary>
+internal sealed class SwitchOnDrivers : IRemedy
+{
+    public IReadOnlyList<FindingKind> Mends => [StartDriversCheck.StorageDisabled, StartDriversCheck.Disabled];
+
+    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
+    {
+        if (StartedWindows.Of(machine).Windows is not { } windows || machine.SystemHive is not { Condition: SystemHiveCondition.Sound } hive) return Attempt.Refused("The SYSTEM hive comes first.", "Mend what comes before it.");
+        var drivers = hive.Services().Where(service => service.IsDriver).ToList();
+        var off = finding.Kind == StartDriversCheck.Disabled ? StartDriversCheck.OnTheWayOff(drivers) : StartDriversCheck.ControllersOff(drivers);
+        var withFile = off.Where(driver => driver.FileIn(windows.Folder) is { } path && windows.Files.Find(path) is not null).ToList();
+        if (withFile.Count == 0) return Attempt.Refused("None of these drivers has its file.", "Bring the driver of the disk's controller, or set the controller to AHCI in the firmware's settings.");
+        var lines = withFile.SelectMany(driver => ServiceRequests.Set(windows, hive, driver.Name, ServiceStart.Boot)).ToList();
+        return Attempt.Done(new Step(finding.Link, finding.Id, $"Let {string.Join(", ", withFile.Select(driver => driver.Name))} start with Windows.", lines));
+    }
+}

@@ -1,0 +1,63 @@
+using Keel.Core.Chain;
+using Keel.Core.Errors;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Mending;
+
+/// <summary>Start types of drivers and services, offline.</summary>
+public static class ServiceRequests
+{
+    /// <summary>The drivers and services of the Windows that is started.</summary>
+    /// <exception cref="UnreadableException">Its SYSTEM hive can't be read.</exception>
+    public static IReadOnlyList<WindowsService> List(Machine machine) => [.. Hive(machine, out _).Services()];
+
+    /// <summary>Gives a driver or service another start type.</summary>
+    public static Plan Change(Machine machine, string name, ServiceStart start)
+    {
+        var hive = Hive(machine, out var windows);
+        if (!hive.Services().Any(service => service.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
+        {
+            var near = hive.Services().Select(service => service.Name).Where(other => other.StartsWith(name, StringComparison.OrdinalIgnoreCase)).Take(6).ToList();
+            throw new WrongUsageException($"There is no driver or service \"{name}\".", near.Count > 0 ? $"There are {string.Join(", ", near)}." : $"{hive.ControlSet} has {hive.Services().Count()} of them.", "'keel services list' shows their names.");
+        }
+
+        return Plan.ForRequest(machine, id => new Step(Link.StartDrivers, id, $"Start {name} {Words(start)}.", Set(windows, hive, name, start)));
+    }
+
+    /// <summary>How a start type is called.</summary>
+    public static string Words(ServiceStart start) => start switch
+    {
+        ServiceStart.Boot => "with the loader (boot)",
+        ServiceStart.System => "with the kernel (system)",
+        ServiceStart.Automatic => "automatically (automatic)",
+        ServiceStart.OnDemand => "on demand (demand)",
+        _ => "never (disabled)"
+    };
+
+    /// <summary>Writes the start type in place, and where another one overrides it, that too. Gives a line for each.</summary>
+    internal static List<string> Set(StartedWindows windows, SystemHive hive, string name, ServiceStart start)
+    {
+        var key = hive.Root!.Find($@"{hive.ControlSet}\Services\{name}")!;
+        var lines = new List<string>();
+        windows.Volume.Edit(files =>
+        {
+            foreach (var (owner, value, label) in (ReadOnlySpan<(Hives.HiveKey?, string, string)>)[(key, "Start", "Start"), (key.Find("StartOverride"), "0", "StartOverride, 0")])
+            {
+                if (owner?.Value(value)?.AsNumber() is not { } before || before == (uint)start || owner.PlaceOfNumber(value) is not { } place) continue;
+                files.Patch(windows.SystemHivePath, place, BitConverter.GetBytes((uint)start));
+                lines.Add($"{hive.ControlSet}, {name}, {label}: {before} becomes {(uint)start}");
+            }
+        });
+        if (lines.Count == 0) lines.Add($"{hive.ControlSet}, {name}: its start type is {(uint)start} already");
+        return lines;
+    }
+
+    private static SystemHive Hive(Machine machine, out StartedWindows windows)
+    {
+        var (started, why) = StartedWindows.Of(machine);
+        windows = started ?? throw new UnreadableException("The drivers and services can't be read.", $"The reason: {why}.", "Run 'keel diagnose' on the disk first.");
+        return machine.SystemHive is { ControlSet: not null, Condition: SystemHiveCondition.Sound } hive
+            ? hive
+            : throw new UnreadableException("The drivers and services can't be read.", $"The SYSTEM hive comes first: {machine.SystemHive?.Reason}.", "Run 'keel mend' on the disk.");
+    }
+}

@@ -1,0 +1,15 @@
+namespace Keel.Core.Windows;
+
+/// <summary>In what state the SYSTEM hive was met.</summary>
+public enum SystemHiveCondition
+{
+    Missing,
+    Damaged,
+
+    /// <summary>Its last write was cut off, and its logs have the rest.</summary>
+    Torn,
+
+    /// <summary>It loads, and the control set that it names is not in it.</summary>
+    NoControlSet,
+    Sound
+}
