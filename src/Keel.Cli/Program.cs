@@ -15,6 +15,7 @@ var root = new RootCommand("keel says why a Windows machine does not start, and 
     StoreCommand.Create(common),
     FilesCommand.Create(common),
     FirmwareCommand.Create(common),
+    ServicesCommand.Create(common),
     UndoCommand.Create(common),
     LogbookCommand.Create(common),
     DrillCommand.Create(common)

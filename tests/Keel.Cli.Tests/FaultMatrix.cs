@@ -10,8 +10,11 @@ internal static class FaultMatrix
     private static readonly string[] OnlyDoubtful =
     [
         "foreign-mbr-code", "entry-duplicate", "order-dangling", "wait-zero-no-menu", "fallback-missing", "files-hidden-locked",
-        "firmware-entry-missing", "firmware-entries-stale", "firmware-order-wrong", "gpt-primary-damaged", "gpt-backup-damaged"
+        "firmware-entry-missing", "firmware-entries-stale", "firmware-order-wrong", "gpt-primary-damaged", "gpt-backup-damaged", "system-hive-torn", "mft-mirror-differs"
     ];
+
+    /// <summary>What keel finds, explains, and leaves alone.</summary>
+    private static readonly string[] OnlyRefused = ["volume-unclean", "volume-hibernated", "volume-encrypted", "system-volume-full", "clone-beside-original", "layout-firmware-mismatch"];
 
     /// <summary>The firmware starts the disk nevertheless: it has no eyes for partition types, and uses the other copy of a table.</summary>
     private static readonly string[] FirmwareShrugs = ["esp-wrong-type", "gpt-primary-damaged", "gpt-backup-damaged"];
@@ -41,21 +44,31 @@ internal static class FaultMatrix
 
         var found = await disk.Json(isUsual ? 0 : 1, "diagnose");
         Findings(found, "error", "warning").ShouldBe(isUsual ? [] : Expected(fault), ignoreOrder: true);
-        if (OnlyDoubtful.Contains(fault))
-            found.GetProperty("verdict").GetString().ShouldBe("doubtful");
+        if (OnlyDoubtful.Contains(fault) || OnlyRefused.Contains(fault))
+            found.GetProperty("verdict").GetString().ShouldBe(fault == "layout-firmware-mismatch" ? "broken" : "doubtful");
         else if (!isUsual)
             found.GetProperty("stopsAt").GetString().ShouldBe(Link(found, fault));
-        await disk.StartsBefore(isUsual || OnlyDoubtful.Contains(fault) || FirmwareShrugs.Contains(fault) || !LinksBeforeTheStore.Contains(Link(found, fault)));
+        var startsBefore = await disk.StartsBefore(isUsual || OnlyDoubtful.Contains(fault) || OnlyRefused.Contains(fault) || FirmwareShrugs.Contains(fault) || !LinksBeforeTheStore.Contains(Link(found, fault)));
+        if (OnlyRefused.Contains(fault))
+        {
+            var refused = await disk.Json(1, "mend", "--yes");
+            refused.GetProperty("record").ValueKind.ShouldBe(JsonValueKind.Null);
+            refused.GetProperty("left").GetArrayLength().ShouldBeGreaterThan(0);
+            (await disk.Hash()).ShouldBe(before);
+            MatrixRow.Write(fault, firmware, found, "rightly refused", "nothing written", startsBefore, "as before", "nothing to undo");
+            return;
+        }
 
         var mended = await disk.Json(0, "mend", "--yes", "--replace-foreign");
         if (!isUsual) mended.GetProperty("after").GetProperty("verdict").GetString().ShouldBe("sound");
-        await disk.StartsAfter();
+        var startsAfter = await disk.StartsAfter();
         await disk.OthersAgree();
 
         var again = await disk.Json(0, "mend", "--yes");
         again.GetProperty("plan").GetArrayLength().ShouldBe(0);
         if (!isUsual) await KeelProgram.Must(0, "undo", disk.Path, "--yes", "--logbook", scratch["logbook"]);
         (await disk.Hash()).ShouldBe(before);
+        MatrixRow.Write(fault, firmware, found, isUsual ? "nothing to mend" : "mended, sound", "clean", startsBefore, startsAfter, isUsual ? "nothing to undo" : "to the byte");
     }
 
     public static string[] Findings(JsonElement diagnosis, params string[] severities) =>

@@ -1,17 +1,19 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
+using Keel.Core.Firmware;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>keel drill list | new</summary>
+/// <summary>keel drill list | new | check</summary>
 internal static class DrillCommand
 {
     public static Command Create(CommonOptions common) =>
-        new("drill", "Practice disks with a fault and a service ticket, made up at Brackwater Ferries.") { List(common), New(common) };
+        new("drill", "Practice disks with a fault and a service ticket, made up at Brackwater Ferries.") { List(common), New(common), Check(common) };
 
     private static Command List(CommonOptions common)
     {
@@ -27,23 +29,60 @@ internal static class DrillCommand
 
     private static Command New(CommonOptions common)
     {
-        var fault = new Argument<string>("FAULT") { Description = "a ticket such as BF-1041, or a fault such as store-missing" };
+        var fault = new Argument<string>("FAULT") { Description = "a ticket such as BF-1041, a fault such as store-missing, several with + between them, or random" };
         var output = new Option<string>("--out") { Description = "the image to make; must not exist", HelpName = "FILE", Required = true };
         var machine = new Option<string>("--machine") { Description = "the machine's name", HelpName = "NAME", DefaultValueFactory = _ => "PURSER-02" };
         var firmware = CommonOptions.Firmware("for which firmware it is laid out; BIOS where the fault applies to both");
         var command = new Command("new", "Make a practice disk.") { fault, output, machine, firmware };
         command.SetAction(parsed =>
         {
-            var chosen = Faults.Find(parsed.GetValue(fault)!);
-            var kind = CommonOptions.FirmwareKindOf(parsed.GetValue(firmware)) ?? chosen.Only ?? FirmwareKind.Bios;
-            if (!chosen.AppliesTo(kind))
-                throw new WrongUsageException($"The fault {chosen.Id} has no {SurveyView.FirmwareName(kind)} drill.", $"It is one of {SurveyView.FirmwareName(chosen.Only!.Value)} machines.", "Leave --firmware out.");
-            var spec = new PracticeSpec { MachineName = parsed.GetValue(machine)!, Firmware = kind };
+            var asked = CommonOptions.FirmwareKindOf(parsed.GetValue(firmware));
             var path = Path.GetFullPath(parsed.GetValue(output)!);
-            PracticeDisk.Make(path, spec, chosen);
+            var name = parsed.GetValue(fault)!;
+            var isRandom = name.Equals("random", StringComparison.OrdinalIgnoreCase);
+            var (chosen, spec) = isRandom
+                ? MakeRandom(path, parsed.GetValue(machine)!, asked)
+                : MakeNamed(path, parsed.GetValue(machine)!, asked, Faults.FindAll(name));
             new DrillView(Screen.For(parsed, common)).ShowNew(chosen, spec, path);
             return 0;
         });
         return command;
+    }
+
+    private static Command Check(CommonOptions common)
+    {
+        var disk = CommonOptions.Disk();
+        var answer = new Option<bool>("--answer") { Description = "open the sealed answer too" };
+        var command = new Command("check", "Whether a practice disk is well again.") { disk, answer };
+        command.SetAction(parsed =>
+        {
+            var path = DiskPath.Resolve(parsed.GetValue(disk)!);
+            var answers = parsed.GetValue(answer) ? SealedAnswer.Read(path) : null;
+            var (variables, clone) = (PracticeVariables.FolderFor(path), PracticeDisk.CloneFor(path));
+            using var machine = Machine.Open(File.Exists(clone) ? [path, clone] : [path], Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null, startsThrough: null);
+            var walk = Walk.Of(machine);
+            new DrillView(Screen.For(parsed, common)).ShowCheck(machine, walk, answers);
+            return walk.Verdict == Verdict.Sound ? 0 : 1;
+        });
+        return command;
+    }
+
+    private static (Fault Fault, PracticeSpec Spec) MakeNamed(string path, string machine, FirmwareKind? asked, Fault fault)
+    {
+        var kind = asked ?? fault.Only ?? FirmwareKind.Bios;
+        if (!fault.AppliesTo(kind))
+            throw new WrongUsageException($"The fault {fault.Id} has no {SurveyView.FirmwareName(kind)} drill.", $"It is one of {SurveyView.FirmwareName(fault.Only!.Value)} machines.", "Leave --firmware out.");
+        var spec = new PracticeSpec { MachineName = machine, Firmware = kind };
+        PracticeDisk.Make(path, spec, fault);
+        return (fault, spec);
+    }
+
+    private static (Fault Fault, PracticeSpec Spec) MakeRandom(string path, string machine, FirmwareKind? asked)
+    {
+        var spec = new PracticeSpec { MachineName = machine, Firmware = asked ?? (Random.Shared.Next(2) == 0 ? FirmwareKind.Bios : FirmwareKind.Uefi) };
+        var (fault, answer) = Faults.Random(spec.Firmware, Random.Shared);
+        PracticeDisk.Make(path, spec, fault);
+        SealedAnswer.Write(path, answer);
+        return (fault, spec);
     }
 }

@@ -18,11 +18,31 @@ internal sealed class DiagnoseView(Screen screen)
 
         ShowAnswer(diagnosis);
         ShowReported(diagnosis);
+        ShowNext(diagnosis);
         ShowChain(diagnosis.Plan.Before);
         ShowFindings(diagnosis);
         ShowInstallations(diagnosis);
         ShowPlan(diagnosis.Plan);
-        if (diagnosis.Plan.Steps.Count > 0) screen.Paragraph($"Next: keel mend {diagnosis.Machine.StartDisk.Path}", style: "bold");
+        ShowList("The machine's own traces (history, not proof)", [.. diagnosis.History.Select(trace => $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {trace.Says}")]);
+        ShowList("What remains, beyond keel", diagnosis.Beyond);
+        if (diagnosis.Plan.Steps.Count > 0) ShowNext(diagnosis);
+    }
+
+    /// <summary>What to type next, near the top: a console may show no more than that.</summary>
+    private void ShowNext(Diagnosis diagnosis)
+    {
+        var (steps, after) = (diagnosis.Plan.Steps.Count, diagnosis.Plan.After.Verdict);
+        if (steps > 0)
+            screen.Paragraph($"{(after == Verdict.Sound ? $"keel can mend it in {(steps == 1 ? "one step" : $"{steps} steps")}" : $"keel can do {(steps == 1 ? "one step" : $"{steps} steps")} of it")}. Next: keel mend {MachineWords.Of(diagnosis.Machine)}", style: "bold", hang: 2);
+        else if (diagnosis.Plan.Refused is [var refusal, ..])
+            screen.Paragraph($"keel can't mend this. Next: {refusal.Todo}", style: "bold", hang: 2);
+    }
+
+    private void ShowList(string heading, IReadOnlyList<string> lines)
+    {
+        if (lines.Count == 0) return;
+        screen.Heading(heading);
+        foreach (var line in lines) screen.Paragraph(line, indent: 2, hang: 2);
     }
 
     /// <summary>The first line: whether it starts, and if not, where it stops.</summary>
@@ -51,8 +71,16 @@ internal sealed class DiagnoseView(Screen screen)
         screen.Heading($"The chain ({SurveyView.FirmwareName(walk.Firmware)})");
         screen.Columns([.. walk.Links.Select(link => new (string, string?)[]
         {
-            (link.Link.Id(), null), (StatusWord(link.Status), StatusStyle(link.Status)), (link.Detail, link.Status == LinkStatus.Unreached ? "grey" : null)
+            (link.Link.Id(), null), (StatusWord(link.Status), StatusStyle(link.Status)), (link.Status == LinkStatus.Sound ? Short(link.Detail) : link.Detail, link.Status == LinkStatus.Unreached ? "grey" : null)
         })]);
+    }
+
+    /// <summary>What is sound gets one line.</summary>
+    private string Short(string detail)
+    {
+        const int columnsBefore = 29;
+        var room = Math.Max(20, screen.Width - columnsBefore);
+        return detail.Length <= room ? detail : detail[..(room - 3)].TrimEnd() + "...";
     }
 
     /// <summary>The steps, and what is left as it is.</summary>
@@ -99,11 +127,14 @@ internal sealed class DiagnoseView(Screen screen)
         }
 
         var name = ExplainView.Name(reported.Errors[0]) + (reported.Guessed ? " (guessed)" : "");
-        screen.Paragraph(diagnosis.ExplainedBy.Count > 0
-            ? $"You reported {name}: it fits, {string.Join(" and ", diagnosis.ExplainedBy.Select(finding => finding.Id).Distinct())} leads to it."
-            : diagnosis.Plan.Before.Verdict == Verdict.Sound
-                ? $"You reported {name}: nothing on this disk leads to it. Look at the firmware's start order, other disks, and the hardware."
-                : $"You reported {name}: nothing found here leads to it, so it may come from another disk or from the hardware.");
+        var finds = string.Join(" and ", diagnosis.ExplainedBy.Select(finding => finding.Id).Distinct());
+        screen.Paragraph(diagnosis.Fit switch
+        {
+            CodeFit.Fits => $"You reported {name}: it fits, {finds} leads to it.",
+            CodeFit.FitsAnother => $"You reported {name}: it fits {finds}, which comes after the place where the start stops now.",
+            _ => $"You reported {name}: it does not fit, nothing on {(diagnosis.Machine.Disks.Count == 1 ? "this disk" : "these disks")} leads to it. Look elsewhere:"
+        });
+        foreach (var advice in diagnosis.LookElsewhere) screen.Paragraph($"- {advice}", indent: 2, hang: 2);
     }
 
     private void ShowFindings(Diagnosis diagnosis)

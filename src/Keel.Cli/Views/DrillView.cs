@@ -41,6 +41,21 @@ internal sealed class DrillView(Screen screen)
         screen.Paragraph($"keel diagnose {path}{(fault.WithClone ? $" --with {PracticeDisk.CloneFor(path)}" : "")}{(variables is null ? "" : $" --variables {variables}")}", indent: 2, hang: 2);
     }
 
+    /// <summary>Whether the disk is well; the answer only where it was asked for.</summary>
+    public void ShowCheck(Machine machine, Walk walk, IReadOnlyList<string>? answer)
+    {
+        var isWell = walk.Verdict == Verdict.Sound;
+        if (screen.IsJson)
+        {
+            KeelJson.Print(new DrillCheckDocument(ToDocument.Word(walk.Verdict), isWell, [.. walk.Findings.Select(ToDocument.Finding)], answer), KeelJson.Default.DrillCheckDocument);
+            return;
+        }
+
+        screen.Paragraph(isWell ? "WELL: the chain is sound, this machine would start." : walk.Verdict == Verdict.Broken ? $"NOT YET: the start stops at {walk.StopsAt!.Value.Id()}." : "NOT YET: it may start, and something is still not right.", style: isWell ? "green" : "red");
+        if (answer is not null) screen.Paragraph($"The fault was: {string.Join(", ", answer)}.");
+        else if (!isWell) screen.Paragraph($"Go on with: keel diagnose {MachineWords.Of(machine)}");
+    }
+
     private static DrillDocument ToDrill(Fault fault, string machine, string? answer, string? path) => new(
         fault.Ticket,
         string.Format(fault.Caller, machine),

@@ -27,7 +27,7 @@ internal sealed class FirmwareView(Screen screen)
         {
             screen.Line();
             screen.Paragraph($"{gone} {(gone == 1 ? "entry leads" : "entries lead")} nowhere on the disks named. To drop what is gone, with every disk of the machine named:");
-            screen.Paragraph($"keel firmware drop gone{string.Concat(machine.Disks.Select(disk => $" --with {disk.Path}"))}", indent: 2, hang: 2);
+            screen.Paragraph($"keel firmware drop gone{string.Concat(machine.Disks.Select(disk => $" --with {disk.Path}"))}{MachineWords.Variables(machine)}", indent: 2, hang: 2);
         }
     }
 
@@ -97,9 +97,9 @@ internal sealed class FirmwareView(Screen screen)
         if (entry.Place is null) words.Add("not in the order");
         if (machine.Variables!.Next == entry.Number) words.Add("NEXT START ALONE");
         if (machine.Variables.Current == entry.Number) words.Add("started now");
-        words.Add(entry.Describe());
         if (knowsDisks && entry.Target == StartTarget.Gone) words.Add(entry.Option is null ? "GONE" : "DISK GONE");
         if (knowsDisks && entry.Target == StartTarget.FileGone) words.Add("FILE GONE");
+        words.Add(entry.Describe());
         return string.Join(", ", words);
     }
 }

@@ -43,7 +43,11 @@ internal static class WindowsVolumeHealth
         }
 
         if (volume.Kind == FileSystemKind.Ntfs && NtfsMirror.Of(volume.Blocks) is { FirstDifferent: { } number } mirror)
+        {
             yield return MirrorDiffers.At($"record {number} on {volume}; {(mirror.MftIsGood ? "$MFT is whole" : "$MFT is damaged")}, the mirror is {(mirror.MirrorIsGood ? "whole" : "damaged")}");
+            yield break;                                         // the file system is not opened while they differ
+        }
+
         if (volume.Files is not { } files)
         {
             if (volume.FilesProblem is { } problem) yield return Unreadable.At($"{problem.What} {problem.Why}");

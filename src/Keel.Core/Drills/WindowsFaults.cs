@@ -39,7 +39,7 @@ internal static class WindowsFaults
         new("volume-unclean", "BF-1102", "Bridge, {0}", "The plug was pulled. It starts, but it wanted to check the disk, and somebody pressed a key.", MarkUnclean),
         new("volume-hibernated", "BF-1103", "Night purser, {0}", "It hung when it woke up, so I took the disk to the other machine.", Hibernate),
         new("volume-encrypted", "BF-1104", "Harbour master's desk, {0}", "It asks for a recovery key since the firmware was updated.", machine => Windows(machine).Blocks.Write(3, "-FVE-FS-"u8)),
-        new("mft-mirror-differs", "BF-1105", "Chart room, {0}", "Stop 0x24, ntfs file system, since the disk has clicked.", machine => Mirror(machine, (blocks, at) => blocks.Write(at + 700, new byte[100]))),
+        new("mft-mirror-differs", "BF-1105", "Chart room, {0}", "Stop 0x24, ntfs file system, since the disk has clicked.", machine => Mirror(machine, (blocks, at) => blocks.Write(at, new byte[64]))),
         new("system-volume-full", "BF-1106", "Back office, {0}", "The update always fails, it cannot write to the reserved partition.", FillUp),
         new("clone-beside-original", "BF-1107", "Workshop, {0}", "I put the copy in beside the old disk, to compare. 0xc000000e since then.", _ => { }) { WithClone = true }
     ];

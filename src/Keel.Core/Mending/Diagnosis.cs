@@ -17,12 +17,29 @@ public sealed record Diagnosis(
     StartupError? Screen,
     IReadOnlyList<(WindowsInstallation Installation, bool Listed)> Installations)
 {
+    /// <summary>How what was reported fits.</summary>
+    public CodeFit Fit => Reported is null ? CodeFit.NotReported
+        : Reported.Errors.Count == 0 ? CodeFit.Unknown
+        : ExplainedBy.Any(finding => finding.Link == Plan.Before.StopsAt || Plan.Before.StopsAt is null) ? CodeFit.Fits
+        : ExplainedBy.Count > 0 ? CodeFit.FitsAnother
+        : CodeFit.DoesNotFit;
+
+    /// <summary>Where else to look; only where nothing here leads to what was reported.</summary>
+    public IReadOnlyList<string> LookElsewhere => Fit == CodeFit.DoesNotFit ? Elsewhere.For(Reported!.Errors[0]) : [];
+
+    /// <summary>What remains that keel can't do, where what was found points there.</summary>
+    public IReadOnlyList<string> Beyond => BeyondKeel.For(Plan.Findings, Plan.Refused);
+
+    /// <summary>What the machine wrote down itself about its starts.</summary>
+    public IReadOnlyList<Trace> History { get; init; } = [];
+
     /// <summary>Walks, plans in the overlay, and compares with what was reported.</summary>
     /// <param name="reported">A code or message as typed; null for none.</param>
     public static Diagnosis Of(Machine machine, string? reported, RepairTerms terms)
     {
         var installations = machine.Installations.Select(installation => (installation, machine.IsListed(installation))).ToList();
-        return Of(machine, Plan.For(machine, terms), reported, installations);
+        var history = Traces.Of(machine);
+        return Of(machine, Plan.For(machine, terms), reported, installations) with { History = history };
     }
 
     /// <summary>The same around a plan that was asked for outright.</summary>

@@ -31,7 +31,7 @@ internal sealed record StepDocument(int Step, string Link, string Finding, strin
 
 internal sealed record RefusalDocument(string Finding, string Link, string Why, string Todo);
 
-internal sealed record ReportedDocument(string Input, string? Code, bool Guessed, IReadOnlyList<string> ExplainedBy);
+internal sealed record ReportedDocument(string Input, string? Code, bool Guessed, string Fit, IReadOnlyList<string> ExplainedBy, IReadOnlyList<string> LookElsewhere);
 
 internal sealed record ListedDocument(string Folder, int Volume, string Product, int Build, bool Listed);
 
@@ -46,7 +46,8 @@ internal sealed record DiagnoseDocument(
     IReadOnlyList<StepDocument> Plan,
     IReadOnlyList<RefusalDocument> Left,
     string VerdictAfterPlan,
-    ReportedDocument? Reported);
+    ReportedDocument? Reported,
+    IReadOnlyList<TraceDocument> History);
 
 internal sealed record MendDocument(
     string Verdict,
@@ -60,6 +61,7 @@ internal sealed record MendDocument(
     IReadOnlyList<RefusalDocument> Left,
     string VerdictAfterPlan,
     ReportedDocument? Reported,
+    IReadOnlyList<TraceDocument> History,
     string? Record,
     DiagnoseDocument? After);
 
@@ -115,3 +117,11 @@ internal sealed record MarksDocument(int Volume, string Path, IReadOnlyList<stri
 internal sealed record FirmwareDocument(string Folder, int? Next, int? Current, IReadOnlyList<StartEntryDocument> Entries, string? Done, string? Record);
 
 internal sealed record StartEntryDocument(string Entry, int? Place, string Title, bool Active, string Starts, int? Volume, string Target);
+
+internal sealed record ServicesDocument(IReadOnlyList<ServiceDocument> Services);
+
+internal sealed record ServiceDocument(string Name, string Start, string? Overridden, bool Driver, bool Critical, string Group, string ImagePath, string Title);
+
+internal sealed record TraceDocument(string Path, DateTimeOffset? Written, string Says);
+
+internal sealed record DrillCheckDocument(string Verdict, bool Well, IReadOnlyList<FindingDocument> Findings, IReadOnlyList<string>? Answer);

@@ -18,6 +18,8 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(DrillListDocument))]
 [JsonSerializable(typeof(DrillDocument))]
 [JsonSerializable(typeof(FilesDocument))]
+[JsonSerializable(typeof(ServicesDocument))]
+[JsonSerializable(typeof(DrillCheckDocument))]
 [JsonSerializable(typeof(MarksDocument))]
 [JsonSerializable(typeof(FirmwareDocument))]
 internal sealed partial class KeelJson : JsonSerializerContext

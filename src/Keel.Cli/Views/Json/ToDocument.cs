@@ -31,15 +31,16 @@ internal static class ToDocument
             [.. plan.Refused.Select(refusal => new RefusalDocument(refusal.FindingId, refusal.Link.Id(), refusal.Why, refusal.Todo))],
             Word(plan.After.Verdict),
             diagnosis.Reported is { } reported
-                ? new ReportedDocument(reported.Input, reported.Errors.Select(error => error.Id).FirstOrDefault(), reported.Guessed, [.. diagnosis.ExplainedBy.Select(finding => finding.Id)])
-                : null);
+                ? new ReportedDocument(reported.Input, reported.Errors.Select(error => error.Id).FirstOrDefault(), reported.Guessed, Word(diagnosis.Fit), [.. diagnosis.ExplainedBy.Select(finding => finding.Id)], diagnosis.LookElsewhere)
+                : null,
+            [.. diagnosis.History.Select(trace => new TraceDocument(trace.Path, trace.Written, trace.Says))]);
     }
 
     public static MendDocument Mend(Diagnosis diagnosis, RepairRecord? record, Diagnosis? after)
     {
         var d = Diagnose(diagnosis);
         return new MendDocument(
-            d.Verdict, d.Firmware, d.StopsAt, d.Screen, d.Links, d.Findings, d.Installations, d.Plan, d.Left, d.VerdictAfterPlan, d.Reported, record?.Document.Id, after is null ? null : Diagnose(after));
+            d.Verdict, d.Firmware, d.StopsAt, d.Screen, d.Links, d.Findings, d.Installations, d.Plan, d.Left, d.VerdictAfterPlan, d.Reported, d.History, record?.Document.Id, after is null ? null : Diagnose(after));
     }
 
     public static RecordSummary Record(RepairRecord record) => new(

@@ -15,10 +15,12 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
     private readonly NtfsLibrary library;
     private readonly NtfsInode inode;
     private readonly string path;
+    private readonly NtfsDevice? device;
     private nint attribute;
 
-    public NtfsFile(NtfsLibrary library, NtfsInode inode, string path, uint type = DataType)
+    public NtfsFile(NtfsLibrary library, NtfsInode inode, string path, uint type = DataType, NtfsDevice? device = null)
     {
+        this.device = device;
         this.library = library;
         this.inode = inode;
         this.path = path;
@@ -74,7 +76,7 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
         inode.Dispose();
     }
 
-    private UnreadableException Failed(string verb) => new(
+    private UnreadableException Failed(string verb) => device?.Fault is { } fault ? new($"{path} can't be {verb}.", $"{fault.What} {fault.Why}", fault.Todo, fault) : new(
         $"{path} can't be {verb}.",
         $"The file system says: {Marshal.GetPInvokeErrorMessage(Marshal.GetLastSystemError())}",
         "Check the volume's file system; where it is damaged, copy the data off first.");

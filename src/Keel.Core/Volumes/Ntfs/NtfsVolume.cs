@@ -120,7 +120,7 @@ public sealed unsafe class NtfsVolume : IVolume
             throw new UnreadableException($"{path} can't be read as a file.", "A folder stands in its place.", "Rename the folder, and recreate the file.");
         }
 
-        return Opened(new NtfsFile(library, inode, path));
+        return Opened(new NtfsFile(library, inode, path, device: device));
     }
 
     public void WriteFile(string path, ReadOnlySpan<byte> contents)
@@ -139,13 +139,13 @@ public sealed unsafe class NtfsVolume : IVolume
             Make(path, RegularFile);
         }
 
-        using var file = new NtfsFile(library, Inode(path), path);
+        using var file = new NtfsFile(library, Inode(path), path, device: device);
         file.Replace(contents);
     }
 
     public void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes)
     {
-        using var file = new NtfsFile(library, Inode(path), path);
+        using var file = new NtfsFile(library, Inode(path), path, device: device);
         file.Patch(offsetBytes, bytes);
     }
 

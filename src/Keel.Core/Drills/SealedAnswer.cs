@@ -1,0 +1,34 @@
+using System.Text;
+using Keel.Core.Errors;
+
+namespace Keel.Core.Drills;
+
+/// <summary>The answer of a drill, in a file beside its image, written so that nobody reads it by accident.</summary>
+public static class SealedAnswer
+{
+    private const string Heading = "The answer of this drill is sealed. 'keel drill check DISK --answer' opens it.";
+    private const byte Mask = 0x5A;
+
+    public static string FileFor(string imagePath) => imagePath + ".sealed";
+
+    public static void Write(string imagePath, IEnumerable<string> faults)
+    {
+        var bytes = Encoding.UTF8.GetBytes(string.Join('\n', faults)).Select(letter => (byte)(letter ^ Mask)).ToArray();
+        File.WriteAllText(FileFor(imagePath), $"{Heading}\n{Convert.ToBase64String(bytes)}\n");
+    }
+
+    /// <summary>The ids of the faults.</summary>
+    /// <exception cref="UnreadableException">There is no such file, or it is damaged.</exception>
+    public static IReadOnlyList<string> Read(string imagePath)
+    {
+        try
+        {
+            var lines = File.ReadAllLines(FileFor(imagePath));
+            return Encoding.UTF8.GetString([.. Convert.FromBase64String(lines[^1]).Select(letter => (byte)(letter ^ Mask))]).Split('\n');
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException or FormatException or IndexOutOfRangeException)
+        {
+            throw new UnreadableException("The answer can't be opened.", $"{FileFor(imagePath)}: {e.Message}", "Only drills made with 'keel drill new random' keep one; for others 'keel drill list --answers' tells.", e);
+        }
+    }
+}
