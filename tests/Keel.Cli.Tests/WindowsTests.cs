@@ -16,6 +16,7 @@ public sealed class WindowsTests
     [InlineData("uefi", "gpt-backup-damaged", "loader-zero-filled")]
     [InlineData("uefi", "firmware-entry-missing", "system-hive-damaged")]
     [InlineData("uefi", "fallback-missing", "control-set-missing")]
+    [InlineData("bios", "store-empty", "mft-mirror-differs")]
     public async Task Two_faults_are_found_in_one_run_and_mended_by_one_plan(string firmware, string first, string second)
     {
         using var scratch = new Scratch();
@@ -101,7 +102,7 @@ public sealed class WindowsTests
     [Theory]
     [InlineData("kernel-altered", "c0000221", "fits", "kernel-altered")]
     [InlineData("store-missing+kernel-altered", "c0000221", "fitsanother", "kernel-altered")]
-    [InlineData("kernel-altered", "0x7b", "doesnotfit", "controller's mode")]
+    [InlineData("kernel-altered", "0x7b", "doesnotfit", "AHCI or RAID")]
     [InlineData("none", "no bootable device", "doesnotfit", "start order")]
     [InlineData("none", "ef", "doesnotfit", "restore point")]
     public async Task A_reported_code_fits_or_does_not_and_then_it_says_where_to_look(string fault, string reported, string fit, string words)

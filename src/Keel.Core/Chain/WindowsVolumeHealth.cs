@@ -42,9 +42,9 @@ internal static class WindowsVolumeHealth
             yield break;
         }
 
-        if (volume.Kind == FileSystemKind.Ntfs && NtfsMirror.Of(volume.Blocks) is { FirstDifferent: { } number } mirror)
+        if (MirrorOf(volume) is { } differs)
         {
-            yield return MirrorDiffers.At($"record {number} on {volume}; {(mirror.MftIsGood ? "$MFT is whole" : "$MFT is damaged")}, the mirror is {(mirror.MirrorIsGood ? "whole" : "damaged")}");
+            yield return differs;
             yield break;                                         // the file system is not opened while they differ
         }
 
@@ -57,6 +57,14 @@ internal static class WindowsVolumeHealth
         if (files is NtfsVolume { IsDirty: true }) yield return Unclean.At($"{volume} carries the mark");
         if (IsHibernated(files)) yield return Hibernated.At($"{HibernationFile} on {volume} holds a session{(machine.Store.Store?.Manager?.Number(Element.ResumePending) == 1 ? ", and the manager entry wants to resume it" : "")}");
     }
+
+    /// <summary>Where no entry says which Windows is started, its volume may be one of those that can't be opened.</summary>
+    public static IReadOnlyList<Finding> WhereNoneIsKnown(Machine machine) =>
+        [.. machine.Volumes.Where(volume => volume.FilesProblem is not null || volume.Files is null).Select(MirrorOf).OfType<Finding>()];
+
+    private static Finding? MirrorOf(DiskVolume volume) => volume.Kind == FileSystemKind.Ntfs && NtfsMirror.Of(volume.Blocks) is { FirstDifferent: { } number } mirror
+        ? MirrorDiffers.At($"record {number} on {volume}; {(mirror.MftIsGood ? "$MFT is whole" : "$MFT is damaged")}, the mirror is {(mirror.MirrorIsGood ? "whole" : "damaged")}", FilePlace.Of(volume, "$MFTMirr"))
+        : null;
 
     private static bool IsHibernated(IVolume files)
     {

@@ -11,6 +11,7 @@ namespace Keel.Core.Mending;
 public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnlyList<Step> Steps, IReadOnlyList<Refusal> Refused, Walk After)
 {
     private const string AskedFor = "asked-for";
+    private const int StepLimit = 100;
 
     /// <summary>Whether it was asked for outright, and not found by a walk.</summary>
     public bool IsRequest => Steps.Any(step => step.FindingId == AskedFor);
@@ -21,26 +22,27 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
         var before = Walk.Of(machine);
         var findings = before.Findings.ToList();
         var steps = new List<Step>();
-        var refused = new List<Refusal>();
-        var tried = new HashSet<Finding>();
+        var mended = new HashSet<Finding>();
+        var refused = new Dictionary<Finding, Refusal>();
         var walk = before;
-        while (FirstMendable(walk, tried, terms) is { } finding)
+        while (steps.Count < StepLimit && FirstMendable(walk, terms, finding => mended.Contains(finding) || refused.ContainsKey(finding)) is { } finding)
         {
-            tried.Add(finding);
             var attempt = Try(machine, finding, terms);
             if (attempt.Step is null)
             {
-                refused.Add(new Refusal(finding.Link, finding.Id, attempt.Why, attempt.Todo));
+                refused.Add(finding, new Refusal(finding.Link, finding.Id, attempt.Why, attempt.Todo));
                 continue;
             }
 
+            mended.Add(finding);
             steps.Add(attempt.Step);
+            refused.Clear();                                    // what could not be done before this step may be possible now
             walk = Walk.Of(machine);
             findings.AddRange(walk.Findings.Where(late => findings.TrueForAll(known => known.Id != late.Id)));
         }
 
-        refused.AddRange(walk.Findings.Where(finding => (finding.Kind.Severity == Severity.Error || finding.Kind.Beyond is not null) && !tried.Contains(finding) && !terms.Declined.Contains(finding.Id)).Select(BeyondKeel));
-        return new Plan(before, findings, steps, refused, walk);
+        var left = walk.Findings.Where(finding => (finding.Kind.Severity == Severity.Error || finding.Kind.Beyond is not null) && !refused.ContainsKey(finding) && !terms.Declined.Contains(finding.Id));
+        return new Plan(before, findings, steps, [.. refused.Values, .. left.Select(BeyondKeel)], walk);
     }
 
     /// <summary>Whether keel has a repair for a finding.</summary>
@@ -61,8 +63,8 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
     public static IReadOnlyList<(MachineDisk Disk, IReadOnlyList<ByteRange> Ranges)> Changes(Machine machine) =>
         [.. machine.Disks.Select(disk => (disk, disk.Overlay.Changes())).Where(change => change.Item2.Count > 0)];
 
-    private static Finding? FirstMendable(Walk walk, HashSet<Finding> tried, RepairTerms terms) => walk.Findings.FirstOrDefault(finding =>
-        finding.Kind.Severity != Severity.Note && !tried.Contains(finding) && !terms.Declined.Contains(finding.Id) && AllRemedies.For(finding) is not null);
+    private static Finding? FirstMendable(Walk walk, RepairTerms terms, Func<Finding, bool> isDealtWith) => walk.Findings.FirstOrDefault(finding =>
+        finding.Kind.Severity != Severity.Note && !isDealtWith(finding) && !terms.Declined.Contains(finding.Id) && AllRemedies.For(finding) is not null);
 
     /// <summary>A remedy that fails midway leaves nothing behind.</summary>
     private static Attempt Try(Machine machine, Finding finding, RepairTerms terms)

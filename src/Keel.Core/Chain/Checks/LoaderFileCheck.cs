@@ -21,7 +21,13 @@ internal sealed class LoaderFileCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store } || WindowsEntryCheck.Started(store) is not { } entry) return LinkReport.Unreached("no entry says where the loader is");
+        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store } || WindowsEntryCheck.Started(store) is not { } entry)
+        {
+            var mirrors = WindowsVolumeHealth.WhereNoneIsKnown(machine);
+            return mirrors.Count > 0 ? LinkReport.Of(mirrors[0].Evidence, mirrors) : LinkReport.Unreached("no entry says where the loader is");
+        }
+
+
         if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume) return LinkReport.Unreached("the volume that the entry names is not here");
         var health = WindowsVolumeHealth.Of(machine, volume).ToList();
         if (volume.Files is not { } files) return health.Count > 0 ? LinkReport.Of(health[0].Evidence, health) : LinkReport.Unreached($"the files of {volume} can't be read");

@@ -1,6 +1,5 @@
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
-using Keel.Core.Store;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
@@ -12,9 +11,7 @@ internal sealed class MendMirror : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        var volume = finding.Kind == ManagerFileCheck.MirrorDiffers
-            ? machine.SystemVolume
-            : machine.Store.Store is { } store && WindowsEntryCheck.Started(store) is { } entry ? machine.VolumeOf(entry.Device(Element.ProgramVolume)) : null;
+        var volume = finding.Kind == ManagerFileCheck.MirrorDiffers ? machine.SystemVolume : finding.File?.VolumeIn(machine);
         if (volume is null || NtfsMirror.Of(volume.Blocks) is not { } state || !NtfsMirror.Mend(volume.Blocks))
             return Attempt.Refused("Neither $MFT's first records nor their mirror are whole.", "Make an image of the disk, and have the data recovered from it before anything else.");
         return Attempt.Done(new Step(
