@@ -69,6 +69,22 @@ public sealed class SystemHiveTests
         Plan.For(failing, RepairTerms.Usual).After.Verdict.ShouldBe(Verdict.Sound);
     }
 
+    [Fact]
+    public void The_surface_of_every_start_file_is_read_when_asked()
+    {
+        using var scratch = new Scratch();
+        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
+        long place;
+        using (var machine = Machine.Open(scratch["disk"]))
+            place = PlaceOf(machine, machine.Installations[0].Volume.Files!.OpenFile(@"\Windows\System32\config\SOFTWARE").ReadBytes(4096, 512));
+        using var failing = new Machine([new MachineDisk("failing", new FailingBlocks(DiskFile.Open(scratch["disk"]), place))]);
+        var told = new List<string>();
+        failing.ReadSurface((path, number, count) => told.Add($"{number}/{count} {path}"));
+        told.Count.ShouldBeGreaterThan(12);
+        var finding = Walk.Of(failing).Findings.Single(found => found.Id == "start-file-unreadable");
+        finding.Evidence.ShouldContain(@"config\SOFTWARE on volume 2, at byte 4096");
+    }
+
     /// <summary>Where on the disk bytes that stand only there are.</summary>
     private static long PlaceOf(Machine machine, byte[] wanted)
     {

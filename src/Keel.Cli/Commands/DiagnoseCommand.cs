@@ -13,13 +13,16 @@ internal static class DiagnoseCommand
     {
         var options = new MachineOptions();
         var code = CommonOptions.Code();
-        var command = new Command("diagnose", "Walk the boot chain: what is broken, and what would mend it. Writes nothing.") { code };
+        var surface = new Option<bool>("--surface") { Description = "read every block of every start file, to find where the disk fails" };
+        var command = new Command("diagnose", "Walk the boot chain: what is broken, and what would mend it. Writes nothing.") { code, surface };
         options.AddTo(command);
         command.SetAction(parsed =>
         {
             using var machine = options.Open(parsed);
+            var screen = Screen.For(parsed, common);
+            if (parsed.GetValue(surface)) machine.ReadSurface(screen.Progress("reading"));
             var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual);
-            new DiagnoseView(Screen.For(parsed, common)).Show(diagnosis);
+            new DiagnoseView(screen).Show(diagnosis);
             common.TellReads(parsed, machine);
             return diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
         });

@@ -80,6 +80,18 @@ internal sealed class Screen
         foreach (var line in Wrap(Escape(text), Width)) messages.WriteLine(line);
     }
 
+    /// <summary>Shows how far a long work has come, on a terminal and after a second only; one line that is written over.</summary>
+    public Action<string, int, int> Progress(string verb)
+    {
+        var clock = System.Diagnostics.Stopwatch.StartNew();
+        return (what, number, count) =>
+        {
+            if (Console.IsErrorRedirected || clock.Elapsed.TotalSeconds < 1) return;
+            var line = Escape($"{verb} {number} of {count}: {what}");
+            Console.Error.Write($"\r{(line.Length < Width ? line.PadRight(Width - 1) : line[..(Width - 1)])}{(number == count ? $"\r{new string(' ', Width - 1)}\r" : "")}");
+        };
+    }
+
     /// <summary>What happened, why, and what to do.</summary>
     public void Error(KeelException error)
     {

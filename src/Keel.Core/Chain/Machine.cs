@@ -33,6 +33,12 @@ public sealed class Machine : IDisposable
     /// <summary>Through which firmware the technician says that it starts; null where nothing was said.</summary>
     public FirmwareKind? StartsThrough { get; init; }
 
+    /// <summary>Where the disk failed under start files; null where they were not all read.</summary>
+    public Surface? Surface { get; private set; }
+
+    /// <summary>Reads every block of every start file; the walks after that report where the disk failed.</summary>
+    public void ReadSurface(Action<string, int, int> progress) => Surface = Surface.Read(this, progress);
+
     /// <summary>Start programs as they were seen.</summary>
     internal StartPrograms Programs => field ??= new StartPrograms(this);
 

@@ -40,10 +40,13 @@ public static class Traces
         return At(windows, path, $"the last start {(bytes[startedAt] != 0 ? "came to its end" : "did NOT come to its end")}, the last shutdown {(bytes[shutDownAt] != 0 ? "did" : "did NOT")}");
     }
 
+    /// <summary>The newest text that Windows' own start-up repair left in its folder.</summary>
     private static Trace? StartRepair(StartedWindows windows)
     {
-        var path = $@"{windows.System32}\LogFiles\Srt\SrtTrail.txt";
-        return TextOf(windows, path) is { Count: > 0 } lines ? At(windows, path, $"Windows tried to repair its start; its log ends with: {lines[^1]}") : null;
+        var folder = $@"{windows.System32}\LogFiles\Srt";
+        var newest = windows.Files.List(folder).Where(file => !file.IsFolder && file.Name.EndsWith(".txt", StringComparison.OrdinalIgnoreCase))
+            .Select(file => $@"{folder}\{file.Name}").OrderByDescending(windows.Files.WrittenAt).FirstOrDefault();
+        return newest is not null && TextOf(windows, newest) is { Count: > 0 } lines ? At(windows, newest, $"Windows tried to repair its start; its log ends with: {lines[^1]}") : null;
     }
 
     private static Trace? StartLog(StartedWindows windows)

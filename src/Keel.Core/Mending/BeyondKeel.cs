@@ -11,7 +11,7 @@ internal static class BeyondKeel
     private static readonly FindingKind[] Broken =
     [
         LoaderFileCheck.CutShort, LoaderFileCheck.ZeroFilled, LoaderFileCheck.NotProgram, KernelFilesCheck.Damaged, StartDriversCheck.Damaged, SystemHiveCheck.Damaged, SystemVolumeCheck.Damaged,
-        WindowsVolumeHealth.MirrorDiffers, WindowsVolumeHealth.Unreadable, WindowsVolumeHealth.Unclean
+        LoaderFileCheck.Unreadable, WindowsVolumeHealth.MirrorDiffers, WindowsVolumeHealth.Unreadable, WindowsVolumeHealth.Unclean
     ];
 
     /// <summary>The advice, the least costly first.</summary>

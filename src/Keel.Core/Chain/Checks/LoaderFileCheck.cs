@@ -15,6 +15,7 @@ internal sealed class LoaderFileCheck : ILinkCheck
     public static readonly FindingKind WrongMachine = new("loader-wrong-machine", Link.LoaderFile, Severity.Error, "The Windows loader is a program for another processor.", Screens.WrongProcessor32, Screens.WrongProcessor64, Screens.InvalidImage);
 
     public static readonly FindingKind Altered = new("loader-altered", Link.LoaderFile, Severity.Error, "The Windows loader has been altered.", Screens.ChecksumMismatch, Screens.InvalidHash);
+    public static readonly FindingKind Unreadable = new("start-file-unreadable", Link.LoaderFile, Severity.Error, "A block of a start file can't be read from the disk.", Screens.UnexpectedIo, Screens.FileCorrupt, Screens.AutomaticRepair);
     private static readonly ProgramKinds Kinds = new(Missing, NotProgram, CutShort, Altered, WrongMachine, ZeroFilled);
 
     public Link Link => Link.LoaderFile;
@@ -35,6 +36,10 @@ internal sealed class LoaderFileCheck : ILinkCheck
         var state = machine.Programs.Look(volume, files, path);
         var finding = state.Condition == ProgramCondition.Folder ? Folder.At(state.Evidence) : Kinds.FindingOf(state, FilePlace.Of(volume, path));
         if (finding is not null) health.Insert(0, finding);
+        health.AddRange(Unread(machine));
         return LinkReport.Of(health.Count > 0 ? health[0].Evidence : $"{state.Evidence}; {state.Content?.Words}", health);
     }
+
+    private static IEnumerable<Finding> Unread(Machine machine) => (machine.Surface?.Remaining(machine) ?? []).GroupBy(failure => failure.File)
+        .Select(group => Unreadable.At($"{group.Key.Path} on volume {group.Key.Volume}, at byte {string.Join(", ", group.Select(failure => failure.OffsetBytes))} of the file", group.Key));
 }

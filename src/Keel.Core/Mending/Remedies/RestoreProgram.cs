@@ -11,7 +11,7 @@ internal sealed class RestoreProgram : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends =>
     [
-        LoaderFileCheck.Missing, LoaderFileCheck.Folder, LoaderFileCheck.NotProgram, LoaderFileCheck.CutShort, LoaderFileCheck.ZeroFilled, LoaderFileCheck.WrongMachine, LoaderFileCheck.Altered,
+        LoaderFileCheck.Missing, LoaderFileCheck.Folder, LoaderFileCheck.NotProgram, LoaderFileCheck.CutShort, LoaderFileCheck.ZeroFilled, LoaderFileCheck.WrongMachine, LoaderFileCheck.Altered, LoaderFileCheck.Unreadable,
         KernelFilesCheck.Missing, KernelFilesCheck.Altered, KernelFilesCheck.Damaged, KernelFilesCheck.WrongMachine,
         StartDriversCheck.Missing, StartDriversCheck.Altered, StartDriversCheck.Damaged, StartDriversCheck.WrongMachine
     ];

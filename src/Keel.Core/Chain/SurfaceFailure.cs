@@ -1,0 +1,5 @@
+namespace Keel.Core.Chain;
+
+/// <summary>A block of a file that the disk does not give.</summary>
+/// <param name="OffsetBytes">From the start of the file.</param>
+public sealed record SurfaceFailure(FilePlace File, long OffsetBytes);
