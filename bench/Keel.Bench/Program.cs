@@ -12,6 +12,13 @@ if (args is ["bootset", var bootDisk])
     return 0;
 }
 
+// drivers DISK COUNT: that many more boot drivers, each with a file of its own, on a practice disk for BIOS.
+if (args is ["drivers", var driverDisk, var driverText] && int.TryParse(driverText, out var driverCount))
+{
+    Changed.Write(driverDisk, machine => Drivers.Add(machine, driverCount));
+    return 0;
+}
+
 // fill FROM TO COUNT: a copy of a practice disk with that many more files on its Windows volume.
 // store TO COUNT: a store of that many entries. hive TO COUNT: a hive of that many keys.
 if (args is ["store" or "hive", var file, var number] && int.TryParse(number, out var entries))
@@ -32,7 +39,7 @@ if (args is ["tree", var hive])
 
 if (args is not ["fill", var from, var to, var countText] || !int.TryParse(countText, out var count))
 {
-    Console.Error.WriteLine("usage: bootset DISK | fill FROM TO COUNT | store TO COUNT | hive TO COUNT | tree FILE");
+    Console.Error.WriteLine("usage: bootset DISK | drivers DISK COUNT | fill FROM TO COUNT | store TO COUNT | hive TO COUNT | tree FILE");
     return 2;
 }
 

@@ -26,6 +26,51 @@ public sealed class BadInputTests
         Directory.Exists(scratch["logbook"]).ShouldBeFalse();
     }
 
+    [Theory]
+    [InlineData("bios", 100)]
+    [InlineData("uefi", 60)]
+    [InlineData("uefi", 300)]
+    public async Task An_image_that_is_cut_short_is_told_and_not_written(string firmware, int lengthMiB)
+    {
+        using var scratch = new Scratch();
+        var disk = new PracticeCase(scratch, "none", firmware);
+        await disk.Make();
+        await using (var image = File.Open(disk.Path, FileMode.Open)) image.SetLength(lengthMiB * 1024L * 1024);
+        var before = await disk.Hash();
+        var found = await disk.Json(1, "diagnose");
+        found.GetProperty("stopsAt").GetString().ShouldBe("disk-layout");
+        found.GetProperty("left").ToString().ShouldContain("cut short");
+        await KeelProgram.Run("mend", disk.Path, "--yes", "--logbook", scratch["logbook"]);
+        (await disk.Hash()).ShouldBe(before);
+        foreach (var command in (string[])["files list", "services list", "store list"])
+        {
+            var (code, output, error) = await KeelProgram.Run([.. command.Split(' '), disk.Path]);
+            code.ShouldBeInRange(0, 3, output + error);
+            output.ShouldNotContain("as they should be", customMessage: command + lengthMiB);
+        }
+    }
+
+    [Theory]
+    [InlineData("files list", "empty", 3)]
+    [InlineData("files list", "text", 1)]
+    [InlineData("files renew", "zeros", 4)]
+    [InlineData("files mark", "zeros", 3)]
+    [InlineData("services list", "random", 3)]
+    [InlineData("services list", "folder", 3)]
+    [InlineData("drill check", "zeros", 1)]
+    [InlineData("drill check", "missing", 3)]
+    [InlineData("firmware list", "folder", 3)]
+    public async Task Nonsense_is_told_by_every_command(string command, string kind, int exitCode)
+    {
+        using var scratch = new Scratch();
+        var path = await Make(kind, scratch);
+        string[] more = command == "files mark" ? [@"\bootmgr"] : [];
+        var (code, output, error) = await KeelProgram.Run([.. command.Split(' '), path, .. more, "--logbook", scratch["logbook"]]);
+        code.ShouldBe(exitCode, output + error);
+        (output + error).Length.ShouldBeGreaterThan(40);
+        (output + error).ShouldNotContain(" at Keel.");
+    }
+
     [Fact]
     public async Task Text_from_a_disk_cannot_reach_the_terminal_as_it_is()
     {

@@ -30,7 +30,7 @@ internal static class FilesCommand
             var list = BootFileList.Of(machine, parsed.GetValue(all));
             new FilesView(Screen.For(parsed, common)).ShowList(machine, list);
             common.TellReads(parsed, machine);
-            return list.Lines.Any(line => line.Problems.Count > 0) ? 1 : 0;
+            return machine.SystemVolume?.Files is null || list.Lines.Any(line => line.Problems.Count > 0) ? 1 : 0;
         });
         return command;
     }

@@ -19,12 +19,12 @@ internal sealed class FilesView(Screen screen)
 
         var wrong = list.Lines.Where(line => line.Problems.Count > 0).ToList();
         var needed = wrong.Find(line => line.IsNeeded);
-        screen.Paragraph(
+        if (machine.SystemVolume is null) screen.Paragraph($"There is no system volume: {machine.SystemVolumeReason}.", style: "red");
+        else if (machine.SystemVolume.Files is null) screen.Paragraph($"The files of {machine.SystemVolume} can't be read. {machine.SystemVolume.FilesProblem?.What} {machine.SystemVolume.FilesProblem?.Why}".TrimEnd(), style: "red");
+        if (machine.SystemVolume?.Files is not null || wrong.Count > 0) screen.Paragraph(
             wrong.Count == 0 ? "All boot files are there, and as they should be."
             : $"{(needed is null ? "Nothing that the start needs is wrong, but: " : "")}{(needed ?? wrong[0]).Path} on {(needed ?? wrong[0]).Volume}: {(needed ?? wrong[0]).Problems[0]}.",
             style: wrong.Count == 0 ? "green" : needed is null ? "yellow" : "red");
-        if (machine.SystemVolume is null) screen.Paragraph($"There is no system volume: {machine.SystemVolumeReason}.", style: "red");
-        else if (machine.SystemVolume.Files is null) screen.Paragraph($"The files of {machine.SystemVolume} can't be read. {machine.SystemVolume.FilesProblem?.What}", style: "red");
         foreach (var group in list.Lines.GroupBy(line => line.Volume))
         {
             screen.Heading($"{Capital(group.Key.ToString())}{(group.Key == machine.SystemVolume ? ", the system volume" : "")}");
@@ -38,7 +38,8 @@ internal sealed class FilesView(Screen screen)
             if (group.Key == machine.SystemVolume && list.OthersSound > 0) screen.Paragraph($"and {list.OthersSound} other files there (fonts, languages, resources), shown with --all", indent: 2, style: "grey");
         }
 
-        if (wrong.Count > 0) screen.Paragraph($"Next: keel files renew {machine.StartDisk.Path}", style: "bold");
+        if (machine.SystemVolume?.Files is null) screen.Paragraph($"Next: keel diagnose {MachineWords.Of(machine)}", style: "bold");
+        else if (wrong.Count > 0) screen.Paragraph($"Next: keel files renew {machine.StartDisk.Path}", style: "bold");
     }
 
     public void ShowMarks(DiskVolume volume, string path, VolumeFile file)

@@ -47,7 +47,7 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         var findings = layout.Problems.Select(problem => KindOf(problem.Kind)?.At(problem.Evidence)).OfType<Finding>().ToList();
         findings.AddRange(Company(machine));
         if (Mismatch(machine) is { } mismatch) findings.Add(mismatch);
-        return LinkReport.Of(findings.Count == 0 ? detail : findings[0].Evidence, findings);
+        return LinkReport.Of(findings.MaxBy(finding => finding.Kind.Severity)?.Evidence ?? detail, findings);
     }
 
     private static IEnumerable<Finding> Company(Machine machine)

@@ -18,6 +18,8 @@ internal sealed class MendGpt : IRemedy
             return Attempt.Done(new Step(Link.DiskLayout, finding.Id, "Write the protective master boot record.", ["sector 0: one slot over the whole disk, type ee; code and signature stay"]));
         }
 
+        if (machine.StartDisk.Layout.Has(LayoutProblemKind.PastEnd))
+            return Attempt.Refused("Partitions end beyond the disk, so its end is not where the backup table belongs.", "If this is an image, compare its size with the disk's: it is cut short. A smaller disk wants a layout of its own first.");
         return GptEditor.RewriteBothCopies(overlay)
             ? Attempt.Done(new Step(Link.DiskLayout, finding.Id, "Write both copies of the GPT anew from the sound one.", ["the partitions and their GUIDs stay as they are"]))
             : Attempt.Refused("Neither copy of the GPT is sound.", "Bring the table back from a saved copy.");
