@@ -69,10 +69,13 @@ internal sealed class DiagnoseView(Screen screen)
     public void ShowChain(Walk walk)
     {
         screen.Heading($"The chain ({SurveyView.FirmwareName(walk.Firmware)})");
-        screen.Columns([.. walk.Links.Select(link => new (string, string?)[]
+        var shown = walk.Links.Count - walk.Links.Reverse().TakeWhile(link => link.Status == LinkStatus.Unreached).Count();
+        var rows = walk.Links.Take(shown).Select(link => new (string, string?)[]
         {
             (link.Link.Id(), null), (StatusWord(link.Status), StatusStyle(link.Status)), (link.Status == LinkStatus.Sound ? Short(link.Detail) : link.Detail, link.Status == LinkStatus.Unreached ? "grey" : null)
-        })]);
+        }).ToList();
+        if (shown < walk.Links.Count) rows.Add([("then", "grey"), ("unreached", "grey"), (string.Join(", ", walk.Links.Skip(shown).Select(link => link.Link.Id())), "grey")]);
+        screen.Columns(rows);
     }
 
     /// <summary>What is sound gets one line.</summary>

@@ -21,7 +21,8 @@ internal sealed class FilesView(Screen screen)
         var needed = wrong.Find(line => line.IsNeeded);
         if (machine.SystemVolume is null) screen.Paragraph($"There is no system volume: {machine.SystemVolumeReason}.", style: "red");
         else if (machine.SystemVolume.Files is null) screen.Paragraph($"The files of {machine.SystemVolume} can't be read. {machine.SystemVolume.FilesProblem?.What} {machine.SystemVolume.FilesProblem?.Why}".TrimEnd(), style: "red");
-        if (machine.SystemVolume?.Files is not null || wrong.Count > 0) screen.Paragraph(
+        if (machine.SystemVolume?.Files is not null && machine.Installations.Count == 0) screen.Paragraph("No Windows was found, so its loader, and what to recreate files from, could not be looked at.", style: "yellow");
+        else if (machine.SystemVolume?.Files is not null || wrong.Count > 0) screen.Paragraph(
             wrong.Count == 0 ? "All boot files are there, and as they should be."
             : $"{(needed is null ? "Nothing that the start needs is wrong, but: " : "")}{(needed ?? wrong[0]).Path} on {(needed ?? wrong[0]).Volume}: {(needed ?? wrong[0]).Problems[0]}.",
             style: wrong.Count == 0 ? "green" : needed is null ? "yellow" : "red");

@@ -18,7 +18,7 @@ internal sealed class CorrectFirmware : IRemedy
         {
             var stale = FirmwareEntryCheck.StaleOf(machine, entries);
             foreach (var entry in stale) variables.Drop(entry.Number);
-            return Attempt.Done(new Step(Link.FirmwareEntry, finding.Id, $"Drop {stale.Count} firmware {(stale.Count == 1 ? "entry" : "entries")} whose disk or file is gone.", [.. stale.Select(entry => $"{entry.Name} \"{entry.Title}\": {entry.Describe()}")]));
+            return Attempt.Done(new Step(Link.FirmwareEntry, finding.Id, $"Drop {stale.Count} firmware {(stale.Count == 1 ? "entry" : "entries")} whose disk or file is gone.", [.. stale.Select(entry => $"{entry.Name} \"{entry.Title}\": {entry.Describe()}"), $"looked at: {string.Join(", ", machine.Disks.Select(disk => disk.Path))}; if the machine has other disks, name them with --with first"]));
         }
 
         var windows = entries.First(entry => entry.IsWindowsOf(machine));
