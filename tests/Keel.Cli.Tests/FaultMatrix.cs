@@ -48,7 +48,7 @@ internal static class FaultMatrix
             found.GetProperty("verdict").GetString().ShouldBe(fault == "layout-firmware-mismatch" ? "broken" : "doubtful");
         else if (!isUsual)
             found.GetProperty("stopsAt").GetString().ShouldBe(Link(found, fault));
-        var startsBefore = await disk.StartsBefore(isUsual || OnlyDoubtful.Contains(fault) || OnlyRefused.Contains(fault) || FirmwareShrugs.Contains(fault) || !LinksBeforeTheStore.Contains(Link(found, fault)));
+        var startsBefore = await disk.StartsBefore(isUsual || (OnlyDoubtful.Contains(fault) && fault != "foreign-mbr-code") || OnlyRefused.Contains(fault) || FirmwareShrugs.Contains(fault) || !LinksBeforeTheStore.Contains(Link(found, fault)));
         if (OnlyRefused.Contains(fault))
         {
             var refused = await disk.Json(1, "mend", "--yes");
