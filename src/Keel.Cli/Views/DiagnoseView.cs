@@ -25,7 +25,7 @@ internal sealed class DiagnoseView(Screen screen)
         ShowPlan(diagnosis.Plan);
         ShowList("The machine's own traces (history, not proof)", [.. diagnosis.History.Select(trace => $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {trace.Says}")]);
         ShowList("What remains, beyond keel", diagnosis.Beyond);
-        if (diagnosis.Plan.Steps.Count > 0) ShowNext(diagnosis);
+        if (diagnosis.Plan.Steps.Count > 0) screen.Paragraph($"Next: keel mend {MachineWords.Of(diagnosis.Machine)}", style: "bold");
     }
 
     /// <summary>What to type next, near the top: a console may show no more than that.</summary>

@@ -28,7 +28,7 @@ public sealed record Diagnosis(
     public IReadOnlyList<string> LookElsewhere => Fit == CodeFit.DoesNotFit ? Elsewhere.For(Reported!.Errors[0]) : [];
 
     /// <summary>What remains that keel can't do, where what was found points there.</summary>
-    public IReadOnlyList<string> Beyond => BeyondKeel.For(Plan.Findings, Plan.Refused);
+    public IReadOnlyList<string> Beyond => RemainingAdvice.For(Plan.Findings, Plan.Refused);
 
     /// <summary>What the machine wrote down itself about its starts.</summary>
     public IReadOnlyList<Trace> History { get; init; } = [];

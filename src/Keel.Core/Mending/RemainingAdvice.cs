@@ -4,7 +4,7 @@ using Keel.Core.Chain.Checks;
 namespace Keel.Core.Mending;
 
 /// <summary>What remains to be done that keel can't do, only where what was found points there.</summary>
-internal static class BeyondKeel
+internal static class RemainingAdvice
 {
     private const int ManyFiles = 3;
     private static readonly FindingKind[] Altered = [LoaderFileCheck.Altered, KernelFilesCheck.Altered, StartDriversCheck.Altered];
