@@ -12,7 +12,7 @@ internal static class Changed
         change(machine);
         using var image = DiskFile.Open(path, forWriting: true);
         var overlay = machine.StartDisk.Overlay;
-        foreach (var range in overlay.Changes())
+        foreach (var range in overlay.Changes().Ranges)
         {
             for (var at = range.Start; at < range.End; at += 1 << 20) image.Write(at, overlay.ReadBytes(at, (int)Math.Min(1 << 20, range.End - at)));
         }

@@ -21,8 +21,9 @@ var root = new RootCommand("keel says why a Windows machine does not start, and 
     DrillCommand.Create(common)
 };
 common.AddTo(root);
+Console.SetOut(new GuardedOutput(Console.Out));
 var parsed = root.Parse(args);
-var screen = Screen.For(parsed, common);
+var screen = parsed.Errors.Count > 0 ? new Screen(args.Contains("--plain"), isJson: false, logbook: null) : Screen.For(parsed, common);
 if (parsed.Errors.Count > 0)
 {
     var what = parsed.UnmatchedTokens.Count > 0 ? $"There is no \"{parsed.UnmatchedTokens[0]}\" here." : parsed.Errors[0].Message;
@@ -39,8 +40,16 @@ catch (KeelException e)
     screen.Error(e);
     return e.ExitCode;
 }
+catch (OutputFailedException e)
+{
+    screen.Error(new UnreadableException("The output could not be written.", $"The system says: {e.Message}", screen.Written ?? "Nothing was written to a disk. Give the output another place."));
+    return 3;
+}
 catch (Exception e) when (e is not OutOfMemoryException)
 {
-    screen.Error(new UnreadableException($"keel met something it was not made for: {e.GetType().Name}.", e.Message, "Nothing more was done. Please report it, with the command you ran."));
+    screen.Error(new UnreadableException(
+        $"keel met something that it was not made for: {e.GetType().Name}.",
+        e.Message,
+        $"{screen.Written ?? "Nothing was written by this command."} Please report it to the project, with the command you ran."));
     return 3;
 }

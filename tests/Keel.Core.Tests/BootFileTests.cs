@@ -70,7 +70,7 @@ public sealed class BootFileTests
     {
         using var scratch = new Scratch();
         using (var file = File.Create(scratch["image"])) file.SetLength(sizeMiB * 1024L * 1024);
-        using (var image = DiskFile.Open(scratch["image"], forWriting: true)) FatFormat.Format(image, "boot", 0x12345678, 2048).ShouldBe(kind);
+        using (var image = DiskFile.OpenForWriting(scratch["image"])) FatFormat.Format(image, "boot", 0x12345678, 2048).ShouldBe(kind);
         await Tool.MustAgree("fsck.fat", "-n", scratch["image"]);
         (await Tool.MustAgree("mlabel", "-s", "-i", scratch["image"], "::")).ShouldContain("BOOT");
     }

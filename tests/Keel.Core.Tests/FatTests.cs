@@ -110,7 +110,7 @@ public sealed class FatTests
         using var scratch = new Scratch();
         var image = await Make(scratch, "mkfs.fat -F 16", 20);
         await Tool.MustAgree("bash", "-c", $"echo x > {scratch["f"]}; mcopy -i {image} {scratch["f"]} '::Long Name.Txt'; mattrib -i {image} +h +r -a '::Long Name.Txt'");
-        using (var disk = DiskFile.Open(image, forWriting: true))
+        using (var disk = DiskFile.OpenForWriting(image))
         using (var volume = FatVolume.Open(disk, "it", forWriting: true))
         {
             volume.Find(@"\LONG NAME.TXT")!.Marks.ShouldBe(FileMarks.Hidden | FileMarks.ReadOnly);
@@ -125,7 +125,7 @@ public sealed class FatTests
 
     private static string Change(string image, Random random, Dictionary<string, byte[]?> model)
     {
-        using var disk = DiskFile.Open(image, forWriting: true);
+        using var disk = DiskFile.OpenForWriting(image);
         using var volume = FatVolume.Open(disk, "it", forWriting: true);
         var folders = model.Where(file => file.Value is null).Select(file => file.Key).Append("").ToList();
         var files = model.Where(file => file.Value is not null).Select(file => file.Key).ToList();
@@ -194,7 +194,7 @@ public sealed class FatTests
     private static DiskFile NewImage(string path, int sizeMiB)
     {
         using (var file = File.Create(path)) file.SetLength((long)sizeMiB * MiB);
-        return DiskFile.Open(path, forWriting: true);
+        return DiskFile.OpenForWriting(path);
     }
 
     private static async Task<string> Make(Scratch scratch, string maker, int sizeMiB)

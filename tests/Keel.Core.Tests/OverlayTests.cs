@@ -27,7 +27,7 @@ public sealed class OverlayTests
             overlay.ReadBytes(0, DiskBytes).ShouldBe(model);
             overlay.Disk.ReadBytes(0, DiskBytes).ShouldBe(original);
             var rebuilt = original.ToArray();
-            foreach (var range in overlay.Changes()) model.AsSpan((int)range.Start, (int)range.Length).CopyTo(rebuilt.AsSpan((int)range.Start));
+            foreach (var range in overlay.Changes().Ranges) model.AsSpan((int)range.Start, (int)range.Length).CopyTo(rebuilt.AsSpan((int)range.Start));
             rebuilt.ShouldBe(model);
         });
 
@@ -36,13 +36,13 @@ public sealed class OverlayTests
     {
         var overlay = new Overlay(new MemoryBlocks(new byte[DiskBytes]));
         overlay.Write(1000, new byte[600]);
-        overlay.Changes().ShouldBeEmpty();
+        overlay.Changes().Any.ShouldBeFalse();
         overlay.Write(0, [1]);
         var saved = overlay.Save();
         overlay.Write(0, [2]);
         overlay.Write(30_000, [3]);
         overlay.Restore(saved);
-        overlay.Changes().ShouldBe([new ByteRange(0, 512)]);
+        overlay.Changes().Ranges.Select(range => range.Range).ShouldBe([new ByteRange(0, 512)]);
         overlay.ReadBytes(0, 1).ShouldBe([1]);
     }
 

@@ -18,7 +18,7 @@ internal static class StartableDisk
     {
         var path = Blank(scratch, name, startSector, volumeMiB, PartitionTypes.Ntfs);
         var range = new ByteRange(startSector * SectorBytes, (long)volumeMiB * MiB);
-        using (var image = DiskFile.Open(path, forWriting: true))
+        using (var image = DiskFile.OpenForWriting(path))
         {
             Formatter.Ntfs(image, range, "Startable", clusterBytes, recordSectorBytes: largeRecords ? 4096 : SectorBytes);
             if (largeRecords) CountSmallSectors(image, range);
@@ -86,7 +86,7 @@ internal static class StartableDisk
         var record = new MasterBootRecord(new byte[SectorBytes]) { Signature = 0xB4AC0001, HasMark = true };
         record.SetCode(KeelBootCode.Mbr());
         record.SetSlot(0, new PartitionSlot(PartitionSlot.ActiveMark, type, (uint)startSector, (uint)(volumeMiB * (MiB / SectorBytes))));
-        using var image = DiskFile.Open(path, forWriting: true);
+        using var image = DiskFile.OpenForWriting(path);
         image.Write(0, record.ToBytes());
         return path;
     }

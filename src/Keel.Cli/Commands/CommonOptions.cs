@@ -8,6 +8,8 @@ namespace Keel.Cli.Commands;
 /// <summary>Options and arguments that several commands share, each made once.</summary>
 internal sealed class CommonOptions
 {
+    private Screen? screen;
+
     public Option<string> Format { get; } = new("--format") { Description = "text, or json for one document on standard output", Recursive = true, DefaultValueFactory = _ => "text" };
 
     public Option<bool> Plain { get; } = new("--plain") { Description = "no colour, ASCII only", Recursive = true };
@@ -50,6 +52,9 @@ internal sealed class CommonOptions
     }
 
     public static FirmwareKind? FirmwareKindOf(string? word) => word switch { "bios" => FirmwareKind.Bios, "uefi" => FirmwareKind.Uefi, _ => null };
+
+    /// <summary>The screen of this run.</summary>
+    public Screen ScreenOf(ParseResult parsed) => screen ??= new Screen(parsed.GetValue(Plain), IsJson(parsed), parsed.GetValue(Logbook) is { } folder ? Path.GetFullPath(folder) : null);
 
     public RepairLogbook OpenLogbook(ParseResult parsed) => new(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
 

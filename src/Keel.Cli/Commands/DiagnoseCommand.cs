@@ -2,6 +2,7 @@ using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Chain;
+using Keel.Core.Errors;
 using Keel.Core.Mending;
 
 namespace Keel.Cli.Commands;
@@ -22,9 +23,10 @@ internal static class DiagnoseCommand
             var screen = Screen.For(parsed, common);
             if (parsed.GetValue(surface)) machine.ReadSurface(screen.Progress("reading"));
             var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual);
-            new DiagnoseView(screen).Show(diagnosis);
+            var cutOff = new CutOffRepairs(screen, common.OpenLogbook(parsed)).Tell(machine);
+            new DiagnoseView(screen).Show(diagnosis, cutOff);
             common.TellReads(parsed, machine);
-            return diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
+            return cutOff is not null ? StoppedHalfwayException.Code : diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
         });
         return command;
     }

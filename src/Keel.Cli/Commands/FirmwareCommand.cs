@@ -73,7 +73,7 @@ internal static class FirmwareCommand
             var view = new FirmwareView(screen);
             using var machine = Open(disks(parsed), parsed.GetValue(folder));
             var logbook = common.OpenLogbook(parsed);
-            logbook.RefuseIfPending(machine.Variables!.Folder);
+            new CutOffRepairs(screen, logbook).Refuse(machine);
             var step = act(parsed, machine);
             view.ShowPlan(step, machine);
             if (parsed.GetValue(preview))
@@ -83,7 +83,8 @@ internal static class FirmwareCommand
             }
 
             new Consent(screen, parsed.GetValue(yes)).Agree("Write it to the firmware's variables?", () => view.ShowChanges(machine));
-            var record = new Commit(logbook, Commit.OpenDisk, TimeProvider.System, ProgramVersion.Text).Write([], [new RecordedStep(step.Link.Id(), step.FindingId, step.Summary)], machine.Variables);
+            var record = new Repair(screen, logbook).Write(
+                ChangeSet.Of(machine), [new RecordedStep(step.Link.Id(), step.FindingId, step.Summary)], screen.Commands.Undo(machine.Variables!.Folder), machine.Variables.Folder);
             using var after = Open(disks(parsed), parsed.GetValue(folder));
             view.Finish(after, step, record, isPreview: false);
             return 0;

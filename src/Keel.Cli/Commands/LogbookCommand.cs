@@ -17,26 +17,42 @@ internal static class LogbookCommand
         command.SetAction(parsed =>
         {
             var logbook = common.OpenLogbook(parsed);
-            var path = parsed.GetValue(disk);
-            new LogbookView(Screen.For(parsed, common)).Show(logbook, path is null ? logbook.Records() : DiskRecords.Of(DiskRecords.Resolve(path), logbook));
+            var contents = logbook.Read();
+            new LogbookView(Screen.For(parsed, common)).Show(logbook, parsed.GetValue(disk) is { } path ? About(contents, path) : contents);
             return 0;
         });
         return command;
     }
 
+    private static LogbookContents About(LogbookContents contents, string path)
+    {
+        using var target = RecordTarget.Open(path, []);
+        return contents with
+        {
+            Records = target.IsFolder
+                ? [.. contents.Records.Where(record => record.Document.Variables?.Folder == target.Path)]
+                : RecordSearch.About(contents, target.Disks[0])
+        };
+    }
+
     private static Command Finish(CommonOptions common)
     {
         var disk = CommonOptions.Disk();
-        var anyway = UndoCommand.EvenIfChanged();
-        var command = new Command("finish", "Complete a repair, or an undo, that was cut off.") { disk, anyway };
+        var with = CommonOptions.With();
+        var variables = CommonOptions.Variables();
+        var command = new Command("finish", "Complete a repair, or an undo, that was cut off.") { disk, with, variables };
         command.SetAction(parsed =>
         {
-            var path = DiskRecords.Resolve(parsed.GetValue(disk)!);
+            using var target = RecordTarget.Open(parsed.GetValue(disk)!, parsed.GetValue(with)!);
+            var screen = Screen.For(parsed, common);
             var logbook = common.OpenLogbook(parsed);
-            var record = DiskRecords.Of(path, logbook).LastOrDefault(candidate => candidate.IsPending)
-                ?? throw new WrongUsageException($"There is nothing to finish on {path}.", "No repair of this disk was cut off.", "Run 'keel logbook' for all repairs.");
-            new Commit(logbook, Commit.OpenDiskAs(record, path), TimeProvider.System, ProgramVersion.Text).Finish(record, parsed.GetValue(anyway));
-            new LogbookView(Screen.For(parsed, common)).Done(record, $"Repair {record.Document.Id} is complete: {(record.State == RecordState.Done ? "written" : "taken back")}.");
+            var contents = logbook.Read();
+            var record = (target.IsFolder ? RecordSearch.Pending(contents, target.Path) : RecordSearch.Pending(contents, target.Disks[0])?.Record)
+                ?? throw new WrongUsageException($"There is nothing to finish on {target.Path}.", "No repair of this disk was cut off.", "Run 'keel logbook' for all repairs.");
+            var work = target.Work(record, RepairRecord.IsBetween, alone: false, parsed.GetValue(variables));
+            new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Finish(work);
+            screen.Written = $"Repair {record.Document.Id} is complete.";
+            new LogbookView(screen).Finished(work);
             return 0;
         });
         return command;

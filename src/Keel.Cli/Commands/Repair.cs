@@ -1,6 +1,8 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Errors;
 using Keel.Core.Firmware;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
@@ -17,8 +19,8 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
     /// <summary>Carries a plan out, and gives the exit code.</summary>
     public int Run(Machine machine, Diagnosis diagnosis, RepairTerms terms, MendView view)
     {
-        foreach (var disk in machine.Disks) logbook.RefuseIfPending(disk.Path, disk.Layout.Identity, disk.Overlay.LengthBytes);
-        if (machine.Variables is { } known) logbook.RefuseIfPending(known.Folder);
+        var cutOff = new CutOffRepairs(screen, logbook);
+        cutOff.Refuse(machine);
         view.ShowPlan(diagnosis, Preview);
         if (diagnosis.Plan.Steps.Count == 0 || Preview)
         {
@@ -27,18 +29,44 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
         }
 
         PlainDisks.RefuseOthers(machine);
-        var plan = new Consent(screen, Yes).Agree(machine, diagnosis.Plan, terms);
-        if (logbook.IsInMemory)
-            screen.Message($"Note: the logbook in {logbook.Path} is kept in memory, and gone after a restart. With --logbook you can name a folder on another disk.");
-        var commit = new Commit(logbook, Commit.OpenDisk, TimeProvider.System, ProgramVersion.Text);
-        var record = commit.Write(
-            [.. machine.Disks.Select(disk => new DiskToWrite(disk.Path, disk.Overlay, disk.Layout.Identity))],
-            [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, step.Summary))],
-            machine.Variables);
-
+        AskAboutReadErrors(machine);
+        var plan = new Consent(screen, Yes).Agree(diagnosis.Plan, view.ShowAgain);
+        PlainDisks.RefuseOthers(machine);
+        var record = Write(plan, machine);
         using var mended = Machine.Open(machine.Disks.Select(disk => disk.Path), machine.Variables is { } variables ? FirmwareVariables.Open(variables.Folder) : null, machine.StartsThrough);
         var after = Diagnosis.Of(mended, reported: null, terms);
         view.Finish(diagnosis with { Plan = plan }, record, after);
         return after.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
+    }
+
+    /// <summary>Writes what a plan changes; gives its record, or null where nothing differed.</summary>
+    public RepairRecord? Write(Plan plan, Machine machine) =>
+        Write(plan.Changes, [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, step.Summary))], screen.Commands.Undo(machine), machine.Disks is [var first, ..] ? first.Path : machine.Variables!.Folder);
+
+    /// <summary>The same for changes by themselves.</summary>
+    /// <param name="undo">The command that takes them back.</param>
+    /// <param name="path">What is written, for the command that completes them.</param>
+    public RepairRecord? Write(ChangeSet changes, IReadOnlyList<RecordedStep> steps, string undo, string path)
+    {
+        if (logbook.IsInMemory)
+            screen.Message($"Note: the logbook in {logbook.Path} is kept in memory, and gone after a restart. With --logbook you can name a folder on another disk.");
+        try
+        {
+            var record = new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Write(changes, steps);
+            if (record is not null) screen.Written = $"The repair itself is written, read back, and saved as {record.Document.Id}; '{undo}' takes it back.";
+            return record;
+        }
+        catch (StoppedHalfwayException e) when (e.Commands.Count == 0)
+        {
+            throw new StoppedHalfwayException(e.What, e.Why, "Nothing is lost. To go back, or to complete it, type one of these:", e) { Commands = [undo, screen.Commands.Finish(path)] };
+        }
+    }
+
+    private void AskAboutReadErrors(Machine machine)
+    {
+        if (machine.Disks.FirstOrDefault(disk => disk.ReadErrors.Any) is not { } failing) return;
+        new Consent(screen, Yes).Agree(
+            $"{screen.Escape(failing.Path)} has read errors: make an image of it before anything else. Write to it nevertheless?",
+            () => screen.Message($"Sectors that can't be read: {string.Join(", ", failing.ReadErrors.Sectors.Take(20))}"));
     }
 }

@@ -76,7 +76,7 @@ internal static class StoreCommand
         {
             var bytes = StoreFile.ReadBytes(One(target.Rest(parsed), "FILE"));
             var store = parsed.GetValue(form) == "json" ? StoreJson.Read(bytes) : BootStore.Read(bytes);
-            return target.Replace(parsed, common, $"Load a store of {store.Entries.Count} entries.", parsed.GetValue(form) == "json" ? store.ToBytes() : bytes, StoreDifference.Lines(CurrentOrEmpty(parsed, target), store));
+            return target.Replace(parsed, common, $"Load a store of {store.Entries.Count} entries.", parsed.GetValue(form) == "json" ? store.ToBytes() : bytes, [.. StoreDifference.Lines(CurrentOrEmpty(parsed, target), store).Select(line => new StepDetail(line))]);
         });
         return command;
     }

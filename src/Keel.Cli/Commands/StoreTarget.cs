@@ -77,7 +77,7 @@ internal sealed class StoreTarget
     }
 
     /// <summary>Puts other bytes in the store's place, after plan and consent.</summary>
-    public int Replace(ParseResult parsed, CommonOptions common, string summary, byte[] bytes, IReadOnlyList<string> details) =>
+    public int Replace(ParseResult parsed, CommonOptions common, string summary, byte[] bytes, IReadOnlyList<StepDetail> details) =>
         parsed.GetValue(file) is { } path
             ? WriteFile(parsed, common, path, bytes, summary)
             : Run(parsed, common, machine => StoreRequests.Replace(machine, Volume(parsed), bytes, summary, details));

@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Core.Errors;
 
 namespace Keel.Cli.Commands;
 
@@ -15,9 +16,11 @@ internal static class SurveyCommand
         command.SetAction(parsed =>
         {
             using var machine = options.Open(parsed);
-            new SurveyView(Screen.For(parsed, common)).Show(machine);
+            var screen = Screen.For(parsed, common);
+            var cutOff = new CutOffRepairs(screen, common.OpenLogbook(parsed)).Tell(machine);
+            new SurveyView(screen).Show(machine, cutOff);
             common.TellReads(parsed, machine);
-            return 0;
+            return cutOff is null ? 0 : StoppedHalfwayException.Code;
         });
         return command;
     }

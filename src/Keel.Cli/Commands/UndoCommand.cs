@@ -13,27 +13,58 @@ internal static class UndoCommand
     public static Command Create(CommonOptions common)
     {
         var disk = CommonOptions.Disk();
+        var with = CommonOptions.With();
         var yes = CommonOptions.Yes();
         var preview = CommonOptions.Preview();
-        var anyway = EvenIfChanged();
-        var command = new Command("undo", "Take the last repair of a disk back, to the byte.") { disk, yes, preview, anyway };
+        var anyway = new Option<bool>("--even-if-changed") { Description = "overwrite what other programs have written there since; it is saved first" };
+        var record = new Option<string?>("--record") { Description = "this repair, by its id in the logbook; else the newest that stands on the disk", HelpName = "ID" };
+        var alone = new Option<bool>("--alone") { Description = "only what is named, where the repair wrote more" };
+        var variables = CommonOptions.Variables();
+        var command = new Command("undo", "Take the last repair of a disk back, to the byte.") { disk, with, yes, preview, anyway, record, alone, variables };
         command.SetAction(parsed =>
         {
             var screen = Screen.For(parsed, common);
-            var path = DiskRecords.Resolve(parsed.GetValue(disk)!);
-            var record = DiskRecords.Of(path, common.OpenLogbook(parsed)).LastOrDefault(candidate => candidate.State != RecordState.Undone)
-                ?? throw new WrongUsageException($"There is nothing to undo on {path}.", $"The logbook in {common.OpenLogbook(parsed).Path} has no repair of this disk that still stands.", "Run 'keel logbook' for all repairs; name another logbook with --logbook.");
+            using var target = RecordTarget.Open(parsed.GetValue(disk)!, parsed.GetValue(with)!);
+            var logbook = common.OpenLogbook(parsed);
+            var choice = new UndoChoice(screen, logbook, target) { Record = parsed.GetValue(record), EvenIfChanged = parsed.GetValue(anyway) };
+            var chosen = choice.Choose();
+            var work = target.Work(chosen, IsStanding, parsed.GetValue(alone), parsed.GetValue(variables)) with { EvenIfChanged = parsed.GetValue(anyway) };
+            if (work.Parts.Count == 0)
+                throw new WrongUsageException("There is nothing to put back.", "None of the disks of that repair is here.", "Name its disk, and the others with --with.");
+            Commit.Check(work);
             var view = new LogbookView(screen);
-            if (!screen.IsJson || parsed.GetValue(preview)) view.ShowOne(record, "Would put back what this repair changed:");
+            if (!screen.IsJson || parsed.GetValue(preview)) view.ShowOne(chosen, "Would put back what this repair changed:");
+            view.ShowDifferences(work);
             if (parsed.GetValue(preview)) return 0;
+            choice.AskWhereInDoubt(work, parsed.GetValue(yes));
             var consent = new Consent(screen, parsed.GetValue(yes));
-            consent.Agree("Take it back?", () => consent.ShowRanges(record.Document.Disks.Select(one => (one.Path, (IReadOnlyList<ByteRange>)[.. one.Ranges.Select(range => new ByteRange(range.Start, range.Length))]))));
-            new Commit(common.OpenLogbook(parsed), Commit.OpenDiskAs(record, path), TimeProvider.System, ProgramVersion.Text).Undo(record, parsed.GetValue(anyway));
-            view.Done(record, $"{(Directory.Exists(path) ? "Every variable in" : "Every byte of")} {path} is back as it was before repair {record.Document.Id}.");
+            consent.Agree("Take it back?", () => ShowRanges(consent, work));
+            var own = Carry(screen, logbook, target, work);
+            view.Undone(work, own, target.Path);
             return 0;
         });
         return command;
     }
 
-    internal static Option<bool> EvenIfChanged() => new("--even-if-changed") { Description = "overwrite what other programs have written there since" };
+    /// <summary>What an undo puts back: a part that was written, or that is between two states.</summary>
+    internal static bool IsStanding(RecordState state) => state != RecordState.Undone;
+
+    private static void ShowRanges(Consent consent, TakeBack work)
+    {
+        foreach (var fit in work.Fits) consent.ShowRanges(fit.Disk.Path, [.. fit.Recorded.Ranges.Select(range => range.Range)]);
+    }
+
+    private static RepairRecord? Carry(Screen screen, RepairLogbook logbook, RecordTarget target, TakeBack work)
+    {
+        try
+        {
+            var own = new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Undo(work);
+            screen.Written = $"Repair {work.Record.Document.Id} is taken back, and that was read back.";
+            return own;
+        }
+        catch (StoppedHalfwayException e)
+        {
+            throw new StoppedHalfwayException(e.What, e.Why, "Nothing is lost. To go on, type:", e) { Commands = [screen.Commands.Undo(target.Path)] };
+        }
+    }
 }

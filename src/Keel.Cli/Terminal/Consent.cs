@@ -1,5 +1,4 @@
 using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Mending;
 
@@ -8,30 +7,28 @@ namespace Keel.Cli.Terminal;
 /// <summary>Gets the technician's word before anything is written.</summary>
 internal sealed class Consent(Screen screen, bool yes)
 {
-    /// <summary>Asks about each step of a plan; a step that is declined makes a new plan without it. Gives the plan agreed to.</summary>
+    /// <summary>Asks about each step of a plan; a step that is declined makes the plan anew without it. Gives the plan agreed to.</summary>
+    /// <param name="showAgain">Shows a plan that was made anew, and so may have changed.</param>
     /// <exception cref="RefusedException">Nobody was there to agree, or everything was declined.</exception>
-    public Plan Agree(Machine machine, Plan plan, RepairTerms terms)
+    public Plan Agree(Plan plan, Action<Plan> showAgain)
     {
         if (yes) return plan;
         RequireTerminal();
-        var agreed = new HashSet<string>();
-        var declined = new HashSet<string>();
-        while (plan.Steps.FirstOrDefault(step => !agreed.Contains(step.FindingId)) is { } step)
+        var agreed = new HashSet<StepId>();
+        while (plan.Steps.FirstOrDefault(step => !agreed.Contains(step.Id)) is { } step)
         {
-            switch (screen.Ask($"{step.Link.Id()}: {screen.Escape(step.Summary)} [y]es / [n]o / [a]ll / [s]how"))
+            switch (screen.Ask($"{Place(plan, step)} {screen.Escape(step.Summary)} [y]es / [n]o / [a]ll / [s]how"))
             {
                 case 'y':
-                    agreed.Add(step.FindingId);
+                    agreed.Add(step.Id);
                     break;
                 case 'a':
                     return plan;
                 case 's':
-                    Show(step, machine);
+                    Show(step, plan);
                     break;
                 case 'n':
-                    declined.Add(step.FindingId);
-                    machine.Discard();
-                    plan = Plan.For(machine, terms with { Declined = declined });
+                    plan = MadeAnew(plan, step, showAgain);
                     break;
                 default:
                     screen.Message("Please answer y, n, a or s.");
@@ -39,7 +36,7 @@ internal sealed class Consent(Screen screen, bool yes)
             }
         }
 
-        return agreed.Count > 0 ? plan : throw Declined();
+        return plan.Steps.Count > 0 ? plan : throw Declined();
     }
 
     /// <summary>Asks one question, yes or no; "show" prints what stands behind it.</summary>
@@ -49,9 +46,9 @@ internal sealed class Consent(Screen screen, bool yes)
         RequireTerminal();
         while (true)
         {
-            switch (screen.Ask($"{question} [y]es / [n]o / [a]ll / [s]how"))
+            switch (screen.Ask($"{question} [y]es / [n]o / [s]how"))
             {
-                case 'y' or 'a':
+                case 'y':
                     return;
                 case 'n':
                     throw Declined();
@@ -59,26 +56,34 @@ internal sealed class Consent(Screen screen, bool yes)
                     show();
                     break;
                 default:
-                    screen.Message("Please answer y, n, a or s.");
+                    screen.Message("Please answer y, n or s.");
                     break;
             }
         }
     }
 
     /// <summary>Prints the byte ranges that would change.</summary>
-    public void ShowRanges(IEnumerable<(string Disk, IReadOnlyList<ByteRange> Ranges)> changes)
+    public void ShowRanges(string disk, IReadOnlyList<ByteRange> ranges)
     {
-        foreach (var (disk, ranges) in changes)
-        {
-            screen.Message($"{disk}: {ranges.Sum(range => range.Length)} bytes in {ranges.Count} ranges would change:");
-            foreach (var range in ranges) screen.Message($"  byte {range.Start} to {range.End - 1} ({range.Length} bytes)");
-        }
+        screen.Message($"{disk}: {ranges.Sum(range => range.Length)} bytes in {ranges.Count} ranges would change:");
+        foreach (var range in ranges) screen.Message($"  byte {range.Start} to {range.End - 1} ({range.Length} bytes)");
     }
 
-    private void Show(Step step, Machine machine)
+    private static string Place(Plan plan, Step step) =>
+        $"{(plan.Steps.Count > 1 ? $"{plan.Steps.TakeWhile(other => other != step).Count() + 1} of {plan.Steps.Count}, " : "")}{Core.Chain.Links.Id(step.Link)}:";
+
+    /// <summary>Without a step the others may come out differently; what nobody has seen is shown first.</summary>
+    private static Plan MadeAnew(Plan plan, Step declined, Action<Plan> showAgain)
     {
-        foreach (var detail in step.Details) screen.Message($"  {detail}");
-        ShowRanges(Plan.Changes(machine).Select(change => (change.Disk.Path, change.Ranges)));
+        var next = plan.Without(declined);
+        if (next.Steps.Any(step => !plan.Steps.Any(known => known.Id == step.Id && known.Summary == step.Summary))) showAgain(next);
+        return next;
+    }
+
+    private void Show(Step step, Plan plan)
+    {
+        foreach (var detail in step.Details) screen.Message($"  {detail.Text}");
+        foreach (var disk in plan.Changes.Disks.Where(disk => disk.Changes.Any)) ShowRanges(disk.Path, [.. disk.Changes.Ranges.Select(range => range.Range)]);
     }
 
     private static void RequireTerminal()

@@ -13,8 +13,10 @@ internal sealed class Screen
     private readonly IAnsiConsole results;
     private readonly IAnsiConsole messages;
 
-    private Screen(bool plain, bool isJson)
+    /// <param name="logbook">The folder given with --logbook; null for the usual one.</param>
+    public Screen(bool plain, bool isJson, string? logbook)
     {
+        Commands = new CommandWords(logbook);
         Ascii = plain || Environment.GetEnvironmentVariable("TERM") is "linux" or "dumb";
         var noColour = plain || Environment.GetEnvironmentVariable("NO_COLOR") is { Length: > 0 } || Environment.GetEnvironmentVariable("TERM") == "dumb";
         results = Open(Console.Out, noColour || Console.IsOutputRedirected);
@@ -32,7 +34,29 @@ internal sealed class Screen
 
     public int Width { get; } = WidthOf();
 
-    public static Screen For(ParseResult parsed, CommonOptions common) => new(parsed.GetValue(common.Plain), common.IsJson(parsed));
+    /// <summary>Commands to be printed.</summary>
+    public CommandWords Commands { get; }
+
+    /// <summary>What has been written to a disk by now, for the case that telling it fails; null where nothing was.</summary>
+    public string? Written { get; set; }
+
+    public static Screen For(ParseResult parsed, CommonOptions common) => common.ScreenOf(parsed);
+
+    /// <summary>A command to be typed, in one piece however long it is.</summary>
+    public void Command(string command, int indent = 2) => results.MarkupLine(new string(' ', indent) + Styled(Markup.Escape(Escape(command)), "bold"));
+
+    /// <summary>A sentence that ends with a command to be typed, which gets a line of its own where it would be broken.</summary>
+    public void Paragraph(string text, string command, string? style = null)
+    {
+        if (text.Length + 1 + Escape(command).Length <= Width)
+        {
+            Paragraph($"{text} {command}", style: style);
+            return;
+        }
+
+        Paragraph(text, style: style);
+        Command(command);
+    }
 
     /// <summary>A line of results; what is in it is markup, so text from elsewhere goes through <see cref="Escape"/> first.</summary>
     public void Line(string markup = "") => results.MarkupLine(markup);
@@ -95,6 +119,18 @@ internal sealed class Screen
     /// <summary>What happened, why, and what to do.</summary>
     public void Error(KeelException error)
     {
+        try
+        {
+            PrintError(error);
+        }
+        catch (IOException)
+        {
+            // Standard error takes nothing either; the exit code still says it.
+        }
+    }
+
+    private void PrintError(KeelException error)
+    {
         const string sign = "keel: ";
         var isFirst = true;
         foreach (var line in new[] { error.What, error.Why, error.Todo }.Where(text => text.Length > 0).SelectMany(text => Wrap(Escape(text), Width - sign.Length)))
@@ -102,6 +138,8 @@ internal sealed class Screen
             messages.MarkupLine((isFirst ? Styled(sign, "bold red") : new string(' ', sign.Length)) + Markup.Escape(line));
             isFirst = false;
         }
+
+        foreach (var command in error.Commands) messages.MarkupLine(new string(' ', sign.Length) + Markup.Escape(Escape(command)));
     }
 
     /// <summary>Asks a question on standard error and gives the first letter of the answer.</summary>
@@ -135,17 +173,27 @@ internal sealed class Screen
     /// <summary>Lines of at most that width; the later ones narrower by the hang.</summary>
     private static IEnumerable<string> Wrap(string text, int width, int hang = 0)
     {
+        const int narrowest = 8;
+        width = Math.Max(narrowest, width);
         while (text.Length > width)
         {
-            var cut = text.LastIndexOf(' ', width);
-            if (cut <= 0) cut = width;
-            yield return text[..cut].TrimEnd();
-            text = text[cut..].TrimStart();
-            width -= hang;
+            var cut = CutOf(text, width);
+            yield return text[..cut].TrimEnd(' ');
+            text = text[cut..].TrimStart(' ');
+            width = Math.Max(narrowest, width - hang);
             hang = 0;
         }
 
         yield return text;
+    }
+
+    /// <summary>The last space that a line can end at, behind a word; else the width itself, not between the halves of one letter.</summary>
+    private static int CutOf(string text, int width)
+    {
+        var wordAt = text.AsSpan().IndexOfAnyExcept(' ');
+        var cut = text.LastIndexOf(' ', width);
+        if (wordAt >= 0 && cut > wordAt) return cut;
+        return char.IsHighSurrogate(text[width - 1]) ? width - 1 : width;
     }
 
     private static int WidthOf()

@@ -8,11 +8,12 @@ namespace Keel.Cli.Views;
 /// <summary>Shows a diagnosis: the answer first, then the chain, the findings, and what would mend them.</summary>
 internal sealed class DiagnoseView(Screen screen)
 {
-    public void Show(Diagnosis diagnosis)
+    /// <param name="cutOff">The repair of the machine that was cut off, by its id; it has been told.</param>
+    public void Show(Diagnosis diagnosis, string? cutOff = null)
     {
         if (screen.IsJson)
         {
-            KeelJson.Print(ToDocument.Diagnose(diagnosis), KeelJson.Default.DiagnoseDocument);
+            KeelJson.Print(ToDocument.Diagnose(diagnosis, cutOff), KeelJson.Default.DiagnoseDocument);
             return;
         }
 
@@ -25,15 +26,16 @@ internal sealed class DiagnoseView(Screen screen)
         ShowPlan(diagnosis.Plan);
         ShowList("The machine's own traces (history, not proof)", [.. diagnosis.History.Select(trace => $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {trace.Says}")]);
         ShowList("What remains, beyond keel", diagnosis.Beyond);
-        if (diagnosis.Plan.Steps.Count > 0) screen.Paragraph($"Next: keel mend {MachineWords.Of(diagnosis.Machine)}", style: "bold");
+        if (diagnosis.Plan.Steps.Count > 0) screen.Paragraph("Next:", screen.Commands.Mend(diagnosis.Machine), style: "bold");
     }
 
     /// <summary>What to type next, near the top: a console may show no more than that.</summary>
     private void ShowNext(Diagnosis diagnosis)
     {
         var (steps, after) = (diagnosis.Plan.Steps.Count, diagnosis.Plan.After.Verdict);
+        var words = steps == 1 ? "one step" : $"{steps} steps";
         if (steps > 0)
-            screen.Paragraph($"{(after == Verdict.Sound ? $"keel can mend it in {(steps == 1 ? "one step" : $"{steps} steps")}" : $"keel can do {(steps == 1 ? "one step" : $"{steps} steps")} of it")}. Next: keel mend {MachineWords.Of(diagnosis.Machine)}", style: "bold", hang: 2);
+            screen.Paragraph($"{(after == Verdict.Sound ? $"keel can mend it in {words}" : $"keel can do {words} of it")}. Next:", screen.Commands.Mend(diagnosis.Machine), style: "bold");
         else if (diagnosis.Plan.Refused is [var refusal, ..])
             screen.Paragraph($"keel can't mend this. Next: {refusal.Todo}", style: "bold", hang: 2);
     }
@@ -95,7 +97,8 @@ internal sealed class DiagnoseView(Screen screen)
             foreach (var (step, number) in plan.Steps.Select((step, index) => (step, index + 1)))
             {
                 screen.Paragraph($"{number}. {step.Link.Id()}: {step.Summary}", indent: 2, hang: 3);
-                foreach (var detail in step.Details.Where(detail => withInstallations || !IsInstallationLine(detail))) screen.Paragraph(detail.TrimStart(), indent: 5 + detail.Length - detail.TrimStart().Length, style: "grey", hang: 2);
+                foreach (var detail in step.Details.Where(detail => withInstallations || detail.Kind == StepDetailKind.Change))
+                    screen.Paragraph(detail.Text, indent: detail.Kind == StepDetailKind.Installation ? 7 : 5, style: "grey", hang: 2);
             }
         }
 
@@ -107,8 +110,6 @@ internal sealed class DiagnoseView(Screen screen)
             screen.Paragraph(refusal.Todo, indent: 4);
         }
     }
-
-    private static bool IsInstallationLine(string detail) => detail.StartsWith("Installations found", StringComparison.Ordinal) || detail.StartsWith("  ", StringComparison.Ordinal);
 
     private static string StatusWord(LinkStatus status) => status is LinkStatus.Broken or LinkStatus.Doubtful ? status.ToString().ToUpperInvariant() : ToDocument.Word(status);
 

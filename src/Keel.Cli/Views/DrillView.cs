@@ -53,7 +53,7 @@ internal sealed class DrillView(Screen screen)
 
         screen.Paragraph(isWell ? "WELL: the chain is sound, this machine would start." : walk.Verdict == Verdict.Broken ? $"NOT YET: the start stops at {walk.StopsAt!.Value.Id()}." : "NOT YET: it may start, and something is still not right.", style: isWell ? "green" : "red");
         if (answer is not null) screen.Paragraph($"The fault was: {string.Join(", ", answer)}.");
-        else if (!isWell) screen.Paragraph($"Go on with: keel diagnose {MachineWords.Of(machine)}");
+        else if (!isWell) screen.Paragraph("Go on with:", screen.Commands.Diagnose(machine));
     }
 
     private static DrillDocument ToDrill(Fault fault, string machine, string? answer, string? path) => new(

@@ -39,7 +39,7 @@ internal sealed class FilesView(Screen screen)
             if (group.Key == machine.SystemVolume && list.OthersSound > 0) screen.Paragraph($"and {list.OthersSound} other files there (fonts, languages, resources), shown with --all", indent: 2, style: "grey");
         }
 
-        if (machine.SystemVolume?.Files is null) screen.Paragraph($"Next: keel diagnose {MachineWords.Of(machine)}", style: "bold");
+        if (machine.SystemVolume?.Files is null) screen.Paragraph("Next:", screen.Commands.Diagnose(machine), style: "bold");
         else if (wrong.Count > 0) screen.Paragraph($"Next: keel files renew {machine.StartDisk.Path}", style: "bold");
     }
 

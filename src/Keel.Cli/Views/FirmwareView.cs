@@ -27,7 +27,7 @@ internal sealed class FirmwareView(Screen screen)
         {
             screen.Line();
             screen.Paragraph($"{gone} {(gone == 1 ? "entry leads" : "entries lead")} nowhere on the disks named. To drop what is gone, with every disk of the machine named:");
-            screen.Paragraph($"keel firmware drop gone{string.Concat(machine.Disks.Select(disk => $" --with {disk.Path}"))}{MachineWords.Variables(machine)}", indent: 2, hang: 2);
+            screen.Command(screen.Commands.DropGone(machine));
         }
     }
 
@@ -36,7 +36,7 @@ internal sealed class FirmwareView(Screen screen)
         if (screen.IsJson) return;
         screen.Heading("Plan", isFirst: true);
         screen.Paragraph(step.Summary, indent: 2, hang: 2);
-        foreach (var detail in step.Details) screen.Paragraph(detail, indent: 4, style: "grey", hang: 2);
+        foreach (var detail in step.Details) screen.Paragraph(detail.Text, indent: 4, style: "grey", hang: 2);
         if (machine.Variables!.Changes().Count == 0) screen.Paragraph("The firmware holds exactly this already.", indent: 2);
     }
 
@@ -71,7 +71,7 @@ internal sealed class FirmwareView(Screen screen)
         ShowEntries(machine, StartEntry.Of(machine));
         screen.Line();
         screen.Paragraph($"Saved as repair {record.Document.Id}. To take it back:");
-        screen.Paragraph($"keel undo {machine.Variables!.Folder}", indent: 2);
+        screen.Command(screen.Commands.Undo(machine.Variables!.Folder));
     }
 
     private static string Bytes(byte[]? bytes) => bytes is null ? "nothing" : $"{bytes.Length} bytes";

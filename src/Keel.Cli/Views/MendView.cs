@@ -30,6 +30,12 @@ internal sealed class MendView(Screen screen)
         inner.Show(diagnosis);
     }
 
+    /// <summary>A plan that was made anew, because a step of it was declined.</summary>
+    public void ShowAgain(Plan plan)
+    {
+        if (!screen.IsJson) inner.ShowPlan(plan);
+    }
+
     /// <summary>The end: what was written, and how the chain stands now.</summary>
     public void Finish(Diagnosis diagnosis, RepairRecord? record, Diagnosis? after)
     {
@@ -60,6 +66,6 @@ internal sealed class MendView(Screen screen)
         inner.ShowChain(after.Plan.Before);
         screen.Line();
         screen.Paragraph($"Saved as repair {record.Document.Id}. To take it back:");
-        screen.Paragraph($"keel undo {diagnosis.Machine.StartDisk.Path}", indent: 2);
+        screen.Command(screen.Commands.Undo(diagnosis.Machine));
     }
 }

@@ -9,11 +9,12 @@ namespace Keel.Cli.Views;
 /// <summary>Shows what is on a machine's disks.</summary>
 internal sealed class SurveyView(Screen screen)
 {
-    public void Show(Machine machine)
+    /// <param name="cutOff">The repair of the machine that was cut off, by its id; it has been told.</param>
+    public void Show(Machine machine, string? cutOff = null)
     {
         if (screen.IsJson)
         {
-            KeelJson.Print(ToDocument.Survey(machine), KeelJson.Default.SurveyDocument);
+            KeelJson.Print(ToDocument.Survey(machine, cutOff), KeelJson.Default.SurveyDocument);
             return;
         }
 

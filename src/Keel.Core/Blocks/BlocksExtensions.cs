@@ -13,15 +13,19 @@ public static class BlocksExtensions
         return buffer;
     }
 
-    /// <summary>Reads a range, or nothing where it goes past the end or can't be read.</summary>
-    public static byte[]? TryRead(this IReadableBlocks blocks, long offsetBytes, int count)
+    /// <summary>Reads a range, or nothing where it goes past the end.</summary>
+    /// <exception cref="ReadFailedException">The disk reports an error: what stands there is not known.</exception>
+    public static byte[]? TryRead(this IReadableBlocks blocks, long offsetBytes, int count) =>
+        offsetBytes < 0 || count < 0 || count > blocks.LengthBytes || offsetBytes > blocks.LengthBytes - count ? null : blocks.ReadBytes(offsetBytes, count);
+
+    /// <summary>Reads a range, or nothing where it goes past the end or the disk does not give it.</summary>
+    public static byte[]? TryReadAnyway(this IReadableBlocks blocks, long offsetBytes, int count)
     {
-        if (offsetBytes < 0 || count > blocks.LengthBytes || offsetBytes > blocks.LengthBytes - count) return null;
         try
         {
-            return blocks.ReadBytes(offsetBytes, count);
+            return blocks.TryRead(offsetBytes, count);
         }
-        catch (UnreadableException)
+        catch (KeelException)
         {
             return null;
         }
@@ -30,7 +34,7 @@ public static class BlocksExtensions
     /// <summary>Refuses a range that is not inside the blocks.</summary>
     public static void CheckRange(this IReadableBlocks blocks, long offsetBytes, int count)
     {
-        if (offsetBytes < 0 || count > blocks.LengthBytes || offsetBytes > blocks.LengthBytes - count)
+        if (offsetBytes < 0 || count < 0 || count > blocks.LengthBytes || offsetBytes > blocks.LengthBytes - count)
         {
             throw new UnreadableException(
                 "A place beyond the end of the disk was asked for.",

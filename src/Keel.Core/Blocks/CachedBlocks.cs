@@ -1,3 +1,5 @@
+using Keel.Core.Errors;
+
 namespace Keel.Core.Blocks;
 
 /// <summary>Keeps what was read, so that no byte of a walk is fetched twice; bounded, whatever the disk's size.</summary>
@@ -24,18 +26,29 @@ public sealed class CachedBlocks(IReadableBlocks source, int limitBlocks = 4096)
         {
             var within = (int)(offsetBytes % BlockBytes);
             var count = Math.Min(buffer.Length, BlockBytes - within);
-            Block(offsetBytes / BlockBytes).AsSpan(within, count).CopyTo(buffer);
+            if (Block(offsetBytes / BlockBytes) is { } block)
+                block.AsSpan(within, count).CopyTo(buffer);
+            else
+                source.Read(offsetBytes, buffer[..count]);      // a part of the block can't be read; perhaps not this one
             buffer = buffer[count..];
             offsetBytes += count;
         }
     }
 
-    private byte[] Block(long number)
+    private byte[]? Block(long number)
     {
         if (blocks.TryGetValue(number, out var block)) return block;
-        if (blocks.Count >= limitBlocks) blocks.Remove(age.Dequeue());
         var start = number * BlockBytes;
-        block = source.ReadBytes(start, (int)Math.Min(BlockBytes, source.LengthBytes - start));
+        try
+        {
+            block = source.ReadBytes(start, (int)Math.Min(BlockBytes, source.LengthBytes - start));
+        }
+        catch (ReadFailedException)
+        {
+            return null;
+        }
+
+        if (blocks.Count >= limitBlocks) blocks.Remove(age.Dequeue());
         blocks.Add(number, block);
         age.Enqueue(number);
         return block;

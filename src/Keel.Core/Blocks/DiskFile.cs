@@ -9,6 +9,8 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
 {
     private const int SectorBytesOfImages = 512;
     private readonly SafeFileHandle handle;
+    private readonly ReadErrors known = new();
+    private SectorReader? sectors;
 
     private DiskFile(string path, SafeFileHandle handle, bool isBlockDevice, long lengthBytes, int sectorBytes)
     {
@@ -30,51 +32,36 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
 
     public BlockCounters Counters { get; } = new();
 
-    /// <summary>Opens a disk or image. Images have 512-byte sectors unless their partition table shows otherwise.</summary>
-    /// <param name="sectorBytes">Overrides the sector size of an image; ignored for devices.</param>
+    /// <summary>What tells it from another disk with the same name or contents; asks the system.</summary>
+    public DiskTraits Traits => IsBlockDevice
+        ? DiskTraits.OfDevice(System.IO.Path.GetFileName(Path), LoopDevices.BackingOf(Path))
+        : LinuxNative.StatOf(Path) is { } status ? DiskTraits.OfFile(status) : DiskTraits.None;
+
+    /// <summary>Opens a disk or image for looking.</summary>
+    /// <param name="sectorBytes">Overrides the sector size of an image, which is otherwise 512; ignored for devices.</param>
     /// <exception cref="UnreadableException">It isn't there, isn't a disk, or can't be opened.</exception>
-    public static DiskFile Open(string path, bool forWriting = false, int? sectorBytes = null)
+    public static DiskFile Open(string path, int? sectorBytes = null)
     {
         var full = DiskPath.Resolve(path);
-        try
-        {
-            var opened = File.OpenHandle(
-                full,
-                FileMode.Open,
-                forWriting ? FileAccess.ReadWrite : FileAccess.Read,
-                FileShare.ReadWrite,
-                FileOptions.RandomAccess);
-            return Describe(full, opened, sectorBytes);
-        }
-        catch (UnauthorizedAccessException e)
-        {
-            throw new UnreadableException(
-                $"{path} can't be {(forWriting ? "written" : "opened")}.",
-                "You don't have the permission.",
-                "Run keel as root, or give this user access to the file.",
-                e);
-        }
-        catch (IOException e)
-        {
-            throw new UnreadableException(
-                $"{path} can't be opened.",
-                $"The system says: {e.Message}",
-                forWriting ? "See that no other program uses the disk, and try again." : "Check the cable, the path and the file, and try again.",
-                e);
-        }
+        var opened = LinuxNative.OpenForReading(full);
+        return opened.IsInvalid ? throw CantOpen(path, "opened", LinuxNative.LastError) : Describe(full, opened, sectorBytes);
     }
 
-    private static DiskFile Describe(string full, SafeFileHandle opened, int? sectorBytes)
+    /// <summary>Opens a disk or image for writing, and holds it alone until it is disposed of.</summary>
+    /// <exception cref="RefusedException">It is in use, held by another program, or read-only; says by whom.</exception>
+    /// <exception cref="UnreadableException">It can't be opened.</exception>
+    public static DiskFile OpenForWriting(string path)
     {
+        var full = DiskPath.Resolve(path);
+        DiskUse.RefuseIfInUse(full);
+        var isDevice = DiskPath.IsBlockDevice(full);
+        var opened = LinuxNative.OpenForWriting(full, exclusive: isDevice);
+        if (opened.IsInvalid) throw LinuxNative.LastError == LinuxNative.Busy ? DiskUse.HeldByAnother(full) : CantOpen(path, "written", LinuxNative.LastError);
         try
         {
-            if (DiskPath.IsBlockDevice(full))
-            {
-                var (length, sector) = LinuxNative.DescribeBlockDevice(opened);
-                return new DiskFile(full, opened, isBlockDevice: true, length, sector);
-            }
-
-            return new DiskFile(full, opened, isBlockDevice: false, RandomAccess.GetLength(opened), sectorBytes ?? SectorBytesOfImages);
+            if (isDevice && LinuxNative.IsReadOnlyDevice(opened)) throw ReadOnly(full);
+            if (!isDevice && LinuxNative.Lock(opened) is not null) throw DiskUse.HeldByAnother(full);
+            return Describe(full, opened, sectorBytes: null);
         }
         catch
         {
@@ -87,12 +74,19 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     {
         this.CheckRange(offsetBytes, buffer.Length);
         Counters.CountRead(buffer.Length);
-        var done = 0;
-        while (done < buffer.Length)
+        try
         {
-            var got = Attempt("read", offsetBytes + done, buffer[done..]);
-            if (got == 0) throw Failed("read", offsetBytes + done, "the file is shorter than a moment ago", inner: null);
-            done += got;
+            var done = 0;
+            while (done < buffer.Length)
+            {
+                var got = RandomAccess.Read(handle, buffer[done..], offsetBytes + done);
+                if (got == 0) throw Failed("read", offsetBytes + done, "the file is shorter than a moment ago", inner: null);
+                done += got;
+            }
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            ReadSectorBySector(offsetBytes, buffer, e);
         }
     }
 
@@ -115,9 +109,9 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         Counters.CountFlush();
         try
         {
-            RandomAccess.FlushToDisk(handle);
+            LinuxNative.Flush(handle, Path);
         }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        catch (IOException e)
         {
             throw Failed("flushed", 0, e.Message, e);
         }
@@ -126,18 +120,58 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     /// <summary>Lets the next reads come from the device, not from memory.</summary>
     internal void ForgetCached() => LinuxNative.ForgetCached(handle);
 
-    public void Dispose() => handle.Dispose();
+    public void Dispose()
+    {
+        sectors?.Dispose();
+        handle.Dispose();
+    }
 
-    private int Attempt(string verb, long offsetBytes, Span<byte> buffer)
+    private static DiskFile Describe(string full, SafeFileHandle opened, int? sectorBytes)
     {
         try
         {
-            return RandomAccess.Read(handle, buffer, offsetBytes);
+            if (DiskPath.IsBlockDevice(full))
+            {
+                var (length, sector) = LinuxNative.DescribeBlockDevice(opened);
+                return new DiskFile(full, opened, isBlockDevice: true, length, sector);
+            }
+
+            return new DiskFile(full, opened, isBlockDevice: false, RandomAccess.GetLength(opened), sectorBytes ?? SectorBytesOfImages);
         }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        catch (IOException e)
         {
-            throw Failed(verb, offsetBytes, e.Message, e);
+            opened.Dispose();
+            throw new UnreadableException($"{full} can't be opened.", $"The system says: {e.Message}", "Check the cable and the device, and try again.", e);
         }
+    }
+
+    /// <summary>The kernel fails whole pages and more; the sectors that can be read are read one by one, past its cache.</summary>
+    private void ReadSectorBySector(long offsetBytes, Span<byte> buffer, Exception first)
+    {
+        sectors ??= new SectorReader(Path, LengthBytes, SectorBytes);
+        var failed = new List<long>();
+        for (var sector = offsetBytes / SectorBytes; sector * SectorBytes < offsetBytes + buffer.Length; sector++)
+        {
+            var bytes = known.Contains(sector) ? null : sectors.TryRead(sector);
+            if (bytes is null)
+            {
+                failed.Add(sector);
+                continue;
+            }
+
+            var from = Math.Max(sector * SectorBytes, offsetBytes);
+            var to = Math.Min((sector * SectorBytes) + bytes.Length, offsetBytes + buffer.Length);
+            if (to > from) bytes.AsSpan((int)(from - (sector * SectorBytes)), (int)(to - from)).CopyTo(buffer[(int)(from - offsetBytes)..]);
+        }
+
+        if (failed.Count == 0) return;
+        known.Add(failed);
+        throw new ReadFailedException(
+            $"{Path} can't be read at {(failed.Count == 1 ? $"sector {failed[0]}" : $"sectors {failed[0]} to {failed[^1]}, {failed.Count} of them")}.",
+            $"The system says: {first.Message}",
+            "The disk may be failing: make an image of it first, and work on the image.",
+            failed,
+            inner: first);
     }
 
     private UnreadableException Failed(string verb, long offsetBytes, string why, Exception? inner) => new(
@@ -145,4 +179,21 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         $"The system says: {why}",
         "The disk may be failing: make an image of it first, and work on the image.",
         inner);
+
+    private static RefusedException ReadOnly(string full) => new(
+        $"{full} is read-only, and nothing was written.",
+        "The kernel lets nobody write to this device: a lock switch, a write blocker, or a setting.",
+        $"Take the lock off (blockdev --setrw {full}) if it is meant to be written, and run the same command again.");
+
+    private static KeelException CantOpen(string path, string verb, int error) => error switch
+    {
+        LinuxNative.AccessDenied or LinuxNative.NotPermitted => new UnreadableException(
+            $"{path} can't be {verb}.", "You don't have the permission, or it is protected from changes.", "Run keel as root, or give this user access to the file."),
+        LinuxNative.ReadOnlyFileSystem => new RefusedException(
+            $"{path} is read-only, and nothing was written.", "The file system that holds it is mounted read-only.", "Copy the image to a place that can be written, or remount it for writing."),
+        _ => new UnreadableException(
+            $"{path} can't be {verb}.",
+            $"The system says: {LinuxNative.Words(error)}.",
+            verb == "written" ? "See that no other program uses the disk, and try again." : "Check the cable, the path and the file, and try again.")
+    };
 }

@@ -49,6 +49,30 @@ public static class DiskPath
         return device.Length > 0 && !device.Contains("/virtual/", StringComparison.Ordinal) && !device.Contains("/usb", StringComparison.Ordinal);
     }
 
+    /// <summary>The whole disks of this computer, as the kernel lists them: without partitions, and without devices that have no size.</summary>
+    public static IReadOnlyList<string> WholeDisks()
+    {
+        if (!Directory.Exists(BlockDevices)) return [];
+        return
+        [
+            .. Directory.GetFileSystemEntries(BlockDevices).Order(StringComparer.Ordinal)
+                .Where(folder => !File.Exists($"{folder}/partition") && SizeOf(folder) > 0)
+                .Select(folder => $"/dev/{Path.GetFileName(folder)}")
+        ];
+    }
+
+    private static long SizeOf(string folder)
+    {
+        try
+        {
+            return File.Exists($"{folder}/size") && long.TryParse(File.ReadAllText($"{folder}/size"), out var sectors) ? sectors : 0;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return 0;
+        }
+    }
+
     private static string? ParentOfPartition(string fullPath)
     {
         if (!IsBlockDevice(fullPath)) return null;

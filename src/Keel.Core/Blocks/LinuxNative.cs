@@ -1,16 +1,29 @@
 using System.Runtime.InteropServices;
+using Microsoft.Win32.SafeHandles;
 
 namespace Keel.Core.Blocks;
 
-/// <summary>The few kernel calls that .NET has no way to.</summary>
+/// <summary>The few kernel calls that .NET has no way to, or whose answers it swallows.</summary>
 internal static partial class LinuxNative
 {
+    /// <summary>Error numbers of Linux (errno.h) that keel tells apart.</summary>
+    public const int NotPermitted = 1, NoSuchFile = 2, IoError = 5, TryAgain = 11, AccessDenied = 13, Busy = 16, Exists = 17,
+        InvalidArgument = 22, ReadOnlyFileSystem = 30, NoLocks = 37, NotImplemented = 38, NoData = 61, NotSupported = 95;
+
     private const ulong BlockDeviceSize = 0x80081272;       // BLKGETSIZE64
     private const ulong BlockDeviceSectorSize = 0x1268;     // BLKSSZGET
+    private const ulong BlockDeviceReadOnly = 0x125E;       // BLKROGET
+    private const ulong LoopStatus = 0x4C05;                // LOOP_GET_STATUS64
     private const ulong GetFileMarks = 0x80086601;          // FS_IOC_GETFLAGS
     private const ulong SetFileMarks = 0x40086602;          // FS_IOC_SETFLAGS
-    private const int OpenReadOnly = 0;
-    private const int OpenDirectory = 0x10000;
+    private const int OpenReadOnly = 0, OpenReadWrite = 2, OpenCreate = 0x40, OpenExclusive = 0x80, OpenTruncate = 0x200;
+    private const int OpenCloseOnExec = 0x80000;
+    private const int CurrentFolder = -100;
+
+    // These two differ between processors (fcntl.h).
+    private static readonly bool IsArm = RuntimeInformation.ProcessArchitecture is Architecture.Arm64 or Architecture.Arm;
+    private static readonly int OpenDirectory = IsArm ? 0x4000 : 0x10000;
+    private static readonly int OpenDirect = IsArm ? 0x10000 : 0x4000;
 
     [LibraryImport("libc", EntryPoint = "ioctl", SetLastError = true)]
     private static partial int IoctlLong(SafeHandle fd, ulong request, out long value);
@@ -21,14 +34,122 @@ internal static partial class LinuxNative
     [LibraryImport("libc", EntryPoint = "ioctl", SetLastError = true)]
     private static partial int IoctlChange(SafeHandle fd, ulong request, ref long value);
 
+    [LibraryImport("libc", EntryPoint = "ioctl", SetLastError = true)]
+    private static partial int IoctlBytes(SafeHandle fd, ulong request, Span<byte> result);
+
     [LibraryImport("libc", EntryPoint = "open", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
-    private static partial int Open(string path, int flags);
+    private static partial int Open(string path, int flags, uint mode);
 
     [LibraryImport("libc", EntryPoint = "fsync", SetLastError = true)]
-    private static partial int Fsync(int fd);
+    private static partial int Fsync(SafeHandle fd);
 
     [LibraryImport("libc", EntryPoint = "posix_fadvise")]
     private static partial int Advise(SafeHandle fd, long start, long length, int advice);
+
+    [LibraryImport("libc", EntryPoint = "flock", SetLastError = true)]
+    private static partial int Flock(SafeHandle fd, int operation);
+
+    [LibraryImport("libc", EntryPoint = "fcntl", SetLastError = true)]
+    private static partial int FcntlLock(SafeHandle fd, int command, ref FileLock what);
+
+    [LibraryImport("libc", EntryPoint = "access", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
+    private static partial int Access(string path, int mode);
+
+    [LibraryImport("libc", EntryPoint = "mkdir", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
+    private static partial int MakeFolder(string path, uint mode);
+
+    [LibraryImport("libc", EntryPoint = "rename", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
+    private static partial int RenameFile(string from, string to);
+
+    [LibraryImport("libc", EntryPoint = "statx", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
+    private static partial int Statx(int folder, string path, int flags, uint mask, Span<byte> result);
+
+    /// <summary>Opens a file for reading, past the page cache where that is asked for.</summary>
+    /// <returns>An invalid handle where the kernel refuses; <see cref="LastError"/> says why.</returns>
+    public static SafeFileHandle OpenForReading(string path, bool direct = false) =>
+        new(Open(path, OpenReadOnly | OpenCloseOnExec | (direct ? OpenDirect : 0), 0), ownsHandle: true);
+
+    /// <summary>Opens a file or device for writing.</summary>
+    /// <param name="exclusive">For a block device: only where nothing else has claimed it or a part of it.</param>
+    /// <returns>An invalid handle where the kernel refuses; <see cref="LastError"/> says why.</returns>
+    public static SafeFileHandle OpenForWriting(string path, bool exclusive) =>
+        new(Open(path, OpenReadWrite | OpenCloseOnExec | (exclusive ? OpenExclusive : 0), 0), ownsHandle: true);
+
+    /// <summary>Opens a block device for looking, and only where nothing has claimed it.</summary>
+    public static SafeFileHandle OpenUnclaimed(string path) => new(Open(path, OpenReadOnly | OpenCloseOnExec | OpenExclusive, 0), ownsHandle: true);
+
+    /// <summary>Creates a file that only its owner may read and write; what was there is gone.</summary>
+    /// <exception cref="IOException">The kernel refuses.</exception>
+    public static SafeFileHandle CreatePrivate(string path)
+    {
+        const uint ownerOnly = 0x180;                           // 0600
+        var handle = new SafeFileHandle(Open(path, OpenReadWrite | OpenCloseOnExec | OpenCreate | OpenTruncate, ownerOnly), ownsHandle: true);
+        return !handle.IsInvalid ? handle : throw Failed($"{path} can't be created");
+    }
+
+    /// <summary>Creates a folder that only its owner may look into. False where it is there already.</summary>
+    /// <exception cref="IOException">The kernel refuses.</exception>
+    public static bool CreatePrivateFolder(string path)
+    {
+        const uint ownerOnly = 0x1C0;                           // 0700
+        if (MakeFolder(path, ownerOnly) == 0) return true;
+        return LastError == Exists ? false : throw Failed($"the folder {path} can't be created");
+    }
+
+    /// <summary>Gives a file another name, in one step; what had that name is gone.</summary>
+    /// <exception cref="IOException">The kernel refuses.</exception>
+    public static void Rename(string from, string to)
+    {
+        if (RenameFile(from, to) != 0) throw Failed($"{from} can't be renamed");
+    }
+
+    /// <summary>The error number of the last call.</summary>
+    public static int LastError => Marshal.GetLastPInvokeError();
+
+    /// <summary>What an error number means, in the system's words.</summary>
+    public static string Words(int error) => Marshal.GetPInvokeErrorMessage(error);
+
+    /// <summary>Returns when everything written to a file has reached stable storage.</summary>
+    /// <remarks>.NET's own calls for this swallow the kernel's answer; a full disk would go unnoticed.</remarks>
+    /// <exception cref="IOException">It has not.</exception>
+    public static void Flush(SafeHandle file, string path)
+    {
+        if (Fsync(file) != 0) throw Failed($"{path} can't be flushed");
+    }
+
+    /// <summary>The same, where its file system knows how to: that of the firmware's variables writes at once.</summary>
+    /// <exception cref="IOException">It has not.</exception>
+    public static void FlushWhereItCan(SafeHandle file, string path)
+    {
+        if (Fsync(file) != 0 && LastError != InvalidArgument) throw Failed($"{path} can't be flushed");
+    }
+
+    /// <summary>Why a file or folder can't be written by this user; null where it can.</summary>
+    public static int? WhyNotWritable(string path)
+    {
+        const int toWrite = 2;                                  // W_OK
+        return Access(path, toWrite) == 0 ? null : LastError;
+    }
+
+    /// <summary>Holds a folder against other keels; null where one holds it.</summary>
+    public static SafeFileHandle? HoldFolder(string path)
+    {
+        const int exclusiveAtOnce = 2 | 4;                      // LOCK_EX | LOCK_NB
+        var folder = new SafeFileHandle(Open(path, OpenReadOnly | OpenDirectory | OpenCloseOnExec, 0), ownsHandle: true);
+        if (folder.IsInvalid) throw Failed($"{path} can't be opened");
+        if (Flock(folder, exclusiveAtOnce) == 0 || HasNoLocks(LastError)) return folder;
+        folder.Dispose();
+        return null;
+    }
+
+    /// <summary>Makes a folder's entries durable (a new or renamed file in it).</summary>
+    /// <exception cref="IOException">They may not be.</exception>
+    public static void FlushFolder(string path)
+    {
+        using var folder = new SafeFileHandle(Open(path, OpenReadOnly | OpenDirectory | OpenCloseOnExec, 0), ownsHandle: true);
+        if (folder.IsInvalid) throw Failed($"{path} can't be opened");
+        Flush(folder, path);
+    }
 
     /// <summary>Lets the kernel forget what it has cached of a file, so that the next read asks the device.</summary>
     public static void ForgetCached(SafeHandle file)
@@ -37,54 +158,81 @@ internal static partial class LinuxNative
         _ = Advise(file, 0, 0, dontNeed);
     }
 
-    [LibraryImport("libc", EntryPoint = "close")]
-    private static partial int Close(int fd);
-
-    [LibraryImport("libc", EntryPoint = "statx", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
-    private static partial int Statx(int folder, string path, int flags, uint mask, Span<byte> result);
+    /// <summary>Locks a whole file against other programs, in both ways that Linux has. Null where it is ours now, else the error number.</summary>
+    public static int? Lock(SafeHandle file)
+    {
+        const int exclusiveAtOnce = 2 | 4;                      // LOCK_EX | LOCK_NB
+        const int setOpenFileLock = 37;                         // F_OFD_SETLK
+        if (Flock(file, exclusiveAtOnce) != 0 && !HasNoLocks(LastError)) return LastError;
+        var all = new FileLock { Type = FileLock.Write };
+        return FcntlLock(file, setOpenFileLock, ref all) == 0 || HasNoLocks(LastError) || LastError == InvalidArgument ? null : LastError;
+    }
 
     /// <summary>What stands behind a path, links followed; opens nothing, so that a pipe can't hold the program up.</summary>
-    public static UnixFileKind KindOf(string path)
+    public static UnixFileKind KindOf(string path) => StatOf(path)?.Kind ?? UnixFileKind.Missing;
+
+    /// <summary>What the kernel tells of a path, links followed; null where it tells nothing.</summary>
+    public static UnixFileStatus? StatOf(string path)
     {
-        const int currentFolder = -100, resultBytes = 256, modeAt = 28, typeMask = 0xF000;
-        Span<byte> result = stackalloc byte[resultBytes];
-        return Statx(currentFolder, path, 0, 1, result) == 0
-            ? (UnixFileKind)(BitConverter.ToUInt16(result[modeAt..]) & typeMask)
-            : UnixFileKind.Missing;
+        const uint basicAndBirth = 0xFFF;
+        Span<byte> result = stackalloc byte[UnixFileStatus.RecordBytes];
+        return Statx(CurrentFolder, path, 0, basicAndBirth, result) == 0 ? UnixFileStatus.Read(result) : null;
     }
 
     /// <summary>Size in bytes and logical sector size in bytes of a block device, from the kernel.</summary>
     public static (long LengthBytes, int SectorBytes) DescribeBlockDevice(SafeHandle device)
     {
         if (IoctlLong(device, BlockDeviceSize, out var length) != 0 || IoctlInt(device, BlockDeviceSectorSize, out var sector) != 0)
-            throw new IOException($"the kernel does not tell its size (error {Marshal.GetLastSystemError()})");
+            throw Failed("the kernel does not tell its size");
         return (length, sector);
     }
 
-    /// <summary>Sets or lifts the mark that keeps a file from being changed. True where it was set before; false also where the file system has no such mark.</summary>
-    public static bool SetImmutable(string path, bool immutable)
+    /// <summary>Whether the kernel lets nobody write to a block device.</summary>
+    public static bool IsReadOnlyDevice(SafeHandle device) => IoctlInt(device, BlockDeviceReadOnly, out var mark) == 0 && mark != 0;
+
+    /// <summary>The file behind a loop device; null where the device is none, or has none.</summary>
+    public static FileId? LoopBacking(SafeHandle device)
     {
-        const long mark = 0x10;                                 // FS_IMMUTABLE_FL
-        using var file = File.OpenHandle(path);
-        if (IoctlLong(file, GetFileMarks, out var marks) != 0) return false;
-        var was = (marks & mark) != 0;
-        marks = immutable ? marks | mark : marks & ~mark;
-        if (was != immutable) _ = IoctlChange(file, SetFileMarks, ref marks);
-        return was;
+        const int recordBytes = 232, deviceAt = 0, inodeAt = 8; // struct loop_info64 (linux/loop.h)
+        Span<byte> record = stackalloc byte[recordBytes];
+        if (IoctlBytes(device, LoopStatus, record) != 0) return null;
+        var number = BitConverter.ToUInt64(record[deviceAt..]);
+        return new FileId((uint)((number >> 8) & 0xFFF), (uint)((number & 0xFF) | ((number >> 12) & 0xFFFFFF00)), BitConverter.ToUInt64(record[inodeAt..]));
     }
 
-    /// <summary>Makes a folder's entries durable (a new or renamed file in it).</summary>
-    public static void FlushFolder(string path)
+    /// <summary>Whether a file carries the mark that keeps it from being changed; null where its file system has no such mark.</summary>
+    public static bool? IsImmutable(string path)
     {
-        var fd = Open(path, OpenReadOnly | OpenDirectory);
-        if (fd < 0) throw new IOException($"{path} can't be opened (error {Marshal.GetLastSystemError()})");
-        try
-        {
-            if (Fsync(fd) != 0) throw new IOException($"{path} can't be flushed (error {Marshal.GetLastSystemError()})");
-        }
-        finally
-        {
-            _ = Close(fd);
-        }
+        using var file = OpenForReading(path);
+        return !file.IsInvalid && IoctlLong(file, GetFileMarks, out var marks) == 0 ? (marks & ImmutableMark) != 0 : null;
+    }
+
+    /// <summary>Sets or lifts the mark that keeps a file from being changed. True where it now is as asked.</summary>
+    public static bool SetImmutable(string path, bool immutable)
+    {
+        using var file = OpenForReading(path);
+        if (file.IsInvalid || IoctlLong(file, GetFileMarks, out var marks) != 0) return false;
+        if (((marks & ImmutableMark) != 0) == immutable) return true;
+        marks = immutable ? marks | ImmutableMark : marks & ~ImmutableMark;
+        return IoctlChange(file, SetFileMarks, ref marks) == 0;
+    }
+
+    private const long ImmutableMark = 0x10;                    // FS_IMMUTABLE_FL
+
+    /// <summary>Some file systems, of networks above all, have no locks at all.</summary>
+    private static bool HasNoLocks(int error) => error is NoLocks or NotImplemented or NotSupported;
+
+    private static IOException Failed(string what) => new($"{what}: {Words(LastError)}");
+
+    /// <summary>struct flock (fcntl.h); a length of zero means to the end of the file.</summary>
+    [StructLayout(LayoutKind.Sequential)]
+    private struct FileLock
+    {
+        public const short Write = 1;
+        public short Type;
+        public short Whence;
+        public long Start;
+        public long Length;
+        public int Process;
     }
 }

@@ -1,15 +1,19 @@
+using System.Collections.Immutable;
+
 namespace Keel.Core.Blocks;
 
 /// <summary>A disk as it would be after a repair: reads fall through to the disk, writes stay in memory.</summary>
+/// <remarks>A saved state shares its blocks with the overlay; a block is copied when it is written after that.</remarks>
 public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
 {
-    private const int BlockBytes = 4096;
+    internal const int BlockBytes = 4096;
     private const int CompareBytes = 512;
-    private const int RunBlocks = 256;
+    private const int RunBlocks = DiskChanges.RangeLimitBytes / BlockBytes;
     private const long RegionBytes = 1024 * 1024;
     private readonly Dictionary<long, long> regions = [];
-    private SortedDictionary<long, byte[]> changed = [];
-    private (long Version, IReadOnlyList<ByteRange> Ranges) changes = (-1, []);
+    private ImmutableSortedDictionary<long, OverlayBlock> changed = ImmutableSortedDictionary<long, OverlayBlock>.Empty;
+    private int generation;
+    private (long Version, DiskChanges? Found) changes = (-1, null);
 
     /// <summary>The disk below, as it is.</summary>
     public IReadableBlocks Disk => disk;
@@ -37,7 +41,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             var count = Math.Min(buffer.Length, BlockBytes - within);
             if (changed.TryGetValue(number, out var block))
             {
-                block.AsSpan(within, count).CopyTo(buffer);
+                block.Bytes.AsSpan(within, count).CopyTo(buffer);
             }
             else
             {
@@ -75,28 +79,33 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     {
     }
 
-    /// <summary>What has changed so far, to come back to with <see cref="Restore"/>.</summary>
-    public OverlayState Save() => new([.. changed.Select(block => KeyValuePair.Create(block.Key, block.Value.ToArray()))]);
+    /// <summary>What has changed so far, to come back to with <see cref="Restore"/>; later writes leave it as it is.</summary>
+    public OverlayState Save()
+    {
+        generation++;
+        return new OverlayState(changed);
+    }
 
     /// <summary>Goes back to a saved state; whatever was written since is gone.</summary>
     public void Restore(OverlayState state)
     {
-        changed = new SortedDictionary<long, byte[]>(state.Blocks.ToDictionary(block => block.Key, block => block.Value.ToArray()));
+        generation++;
+        changed = state.Blocks;
         Version++;
         foreach (var region in regions.Keys) regions[region] = Version;
     }
 
-    /// <summary>The ranges whose bytes really differ from the disk, in order, in units of 512 bytes.</summary>
-    public IReadOnlyList<ByteRange> Changes()
+    /// <summary>What differs from the disk now: it belongs to whoever asked, and later writes leave it as it is.</summary>
+    public DiskChanges Changes()
     {
-        if (changes.Version != Version) changes = (Version, FindChanges());
-        return changes.Ranges;
+        if (changes.Found is null || changes.Version != Version) changes = (Version, new DiskChanges(LengthBytes, FindChanges(), Save()));
+        return changes.Found!;
     }
 
-    private List<ByteRange> FindChanges()
+    private List<ChangedRange> FindChanges()
     {
-        var ranges = new List<ByteRange>();
-        var run = new List<KeyValuePair<long, byte[]>>();
+        var ranges = new List<ChangedRange>();
+        var run = new List<KeyValuePair<long, OverlayBlock>>();
         var before = new byte[RunBlocks * BlockBytes];
         foreach (var block in changed)
         {
@@ -114,20 +123,24 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     }
 
     /// <summary>Compares neighbouring blocks with the disk, which is read in one piece.</summary>
-    private void Compare(List<KeyValuePair<long, byte[]>> run, byte[] buffer, List<ByteRange> ranges)
+    private void Compare(List<KeyValuePair<long, OverlayBlock>> run, byte[] buffer, List<ChangedRange> ranges)
     {
         var start = run[0].Key * BlockBytes;
-        var before = buffer.AsSpan(0, run.Sum(block => block.Value.Length));
+        var before = buffer.AsSpan(0, run.Sum(block => block.Value.Bytes.Length));
         disk.Read(start, before);
+        var different = new List<ByteRange>();
         foreach (var (number, block) in run)
         {
-            for (var at = 0; at < block.Length; at += CompareBytes)
+            for (var at = 0; at < block.Bytes.Length; at += CompareBytes)
             {
-                var count = Math.Min(CompareBytes, block.Length - at);
+                var count = Math.Min(CompareBytes, block.Bytes.Length - at);
                 var place = (number * BlockBytes) + at;
-                if (!before.Slice((int)(place - start), count).SequenceEqual(block.AsSpan(at, count))) Append(ranges, new ByteRange(place, count));
+                if (!before.Slice((int)(place - start), count).SequenceEqual(block.Bytes.AsSpan(at, count))) Append(different, new ByteRange(place, count));
             }
         }
+
+        foreach (var range in different)
+            ranges.Add(new ChangedRange(range.Start, (int)range.Length, Checksum.Of(before.Slice((int)(range.Start - start), (int)range.Length))));
     }
 
     private static void Append(List<ByteRange> ranges, ByteRange next)
@@ -140,11 +153,11 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
 
     private byte[] Block(long number, bool whole)
     {
-        if (changed.TryGetValue(number, out var block)) return block;
+        if (changed.TryGetValue(number, out var block) && block.Generation == generation) return block.Bytes;
         var start = number * BlockBytes;
         var length = (int)Math.Min(BlockBytes, LengthBytes - start);
-        block = whole ? new byte[length] : disk.ReadBytes(start, length);
-        changed.Add(number, block);
-        return block;
+        var bytes = block is not null ? block.Bytes.AsSpan().ToArray() : whole ? new byte[length] : disk.ReadBytes(start, length);
+        changed = changed.SetItem(number, new OverlayBlock(bytes, generation));
+        return bytes;
     }
 }

@@ -1,12 +1,14 @@
+using System.Collections.Immutable;
+
 namespace Keel.Core.Blocks;
 
-/// <summary>The changed blocks of an overlay at one moment.</summary>
+/// <summary>The changed blocks of an overlay at one moment; it never changes.</summary>
 public sealed class OverlayState
 {
     /// <summary>An overlay without changes.</summary>
-    public static readonly OverlayState Untouched = new([]);
+    public static readonly OverlayState Untouched = new(ImmutableSortedDictionary<long, OverlayBlock>.Empty);
 
-    internal OverlayState(IReadOnlyList<KeyValuePair<long, byte[]>> blocks) => Blocks = blocks;
+    internal OverlayState(ImmutableSortedDictionary<long, OverlayBlock> blocks) => Blocks = blocks;
 
-    internal IReadOnlyList<KeyValuePair<long, byte[]>> Blocks { get; }
+    internal ImmutableSortedDictionary<long, OverlayBlock> Blocks { get; }
 }

@@ -117,8 +117,22 @@ public sealed class Machine : IDisposable
     /// <summary>Forgets every change made in the overlays.</summary>
     public void Discard()
     {
-        foreach (var disk in Disks) disk.Overlay.Restore(OverlayState.Untouched);
-        Variables?.Restore(new Dictionary<string, byte[]?>());
+        foreach (var disk in Disks)
+        {
+            if (disk.Overlay.Version > 0) disk.Overlay.Restore(OverlayState.Untouched);
+        }
+
+        if (Variables is { Version: > 0 }) Variables.Restore(new Dictionary<string, byte[]?>());
+    }
+
+    /// <summary>What has changed in the overlays so far, to come back to.</summary>
+    internal MachineState Save() => new([.. Disks.Select(disk => disk.Overlay.Save())], Variables?.Save());
+
+    /// <summary>Goes back to a saved state.</summary>
+    internal void Restore(MachineState state)
+    {
+        foreach (var (disk, saved) in Disks.Zip(state.Disks)) disk.Overlay.Restore(saved);
+        if (state.Variables is { } variables) Variables!.Restore(variables);
     }
 
     public void Dispose()

@@ -10,6 +10,7 @@ public sealed class MachineDisk : IDisposable
 {
     private const int LargeSectorBytes = 4096;
     private readonly IDisposable? owned;
+    private readonly WatchedBlocks watched;
     private DiskLayout? layout;
     private IReadOnlyList<DiskVolume> volumes = [];
     private long layoutVersion = -1;
@@ -19,7 +20,8 @@ public sealed class MachineDisk : IDisposable
     {
         Path = path;
         owned = blocks as IDisposable;
-        Overlay = new Overlay(new CachedBlocks(blocks));
+        watched = new WatchedBlocks(blocks);
+        Overlay = new Overlay(new CachedBlocks(watched));
     }
 
     /// <summary>The path it was opened by, links resolved.</summary>
@@ -29,6 +31,15 @@ public sealed class MachineDisk : IDisposable
 
     /// <summary>What the device was asked, where it is a real one.</summary>
     public BlockCounters? Counters => (owned as DiskFile)?.Counters;
+
+    /// <summary>What tells it from another disk with the same name or contents.</summary>
+    public DiskTraits Traits => field ??= (owned as DiskFile)?.Traits ?? DiskTraits.None;
+
+    /// <summary>Its signature or GUID as it stands on the disk, whatever the overlay holds.</summary>
+    public DiskIdentity IdentityNow => DiskLayout.Read(Overlay.Disk).Identity;
+
+    /// <summary>Where it would not give what it was asked for, so far.</summary>
+    public ReadErrors ReadErrors => watched.Errors;
 
     public DiskLayout Layout
     {

@@ -28,7 +28,7 @@ public static class PracticeDisk
             if (needsVariables) Directory.CreateDirectory(folder);
             var layout = PracticeLayout.For(spec.Firmware);
             using (var file = File.Create(path)) file.SetLength(layout.DiskBytes);
-            using (var image = DiskFile.Open(path, forWriting: true)) Format(image, spec, layout);
+            using (var image = DiskFile.OpenForWriting(path)) Format(image, spec, layout);
             Change(path, needsVariables ? folder : null, machine => Fill(machine, spec, layout));
             Change(path, needsVariables ? folder : null, fault.Apply);
             if (fault.WithClone) File.Copy(path, clone);
@@ -59,11 +59,11 @@ public static class PracticeDisk
         {
             change(machine);
             var overlay = machine.StartDisk.Overlay;
-            changed.AddRange(overlay.Changes().Select(range => (range.Start, overlay.ReadBytes(range.Start, (int)range.Length))));
+            changed.AddRange(overlay.Changes().Ranges.Select(range => (range.Start, overlay.ReadBytes(range.Start, range.Length))));
             foreach (var file in machine.Variables?.Changes() ?? []) VariableFile.Write(variablesFolder!, file.Name, file.After);
         }
 
-        using var image = DiskFile.Open(path, forWriting: true);
+        using var image = DiskFile.OpenForWriting(path);
         foreach (var (start, bytes) in changed) image.Write(start, bytes);
     }
 

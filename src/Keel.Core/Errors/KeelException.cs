@@ -13,6 +13,9 @@ public abstract class KeelException(string what, string why, string todo, Except
     /// <summary>One sentence on what to do.</summary>
     public string Todo { get; } = todo;
 
+    /// <summary>What can be typed then, each a whole command.</summary>
+    public IReadOnlyList<string> Commands { get; init; } = [];
+
     /// <summary>The exit code of the program that ends with this error.</summary>
     public abstract int ExitCode { get; }
 }

@@ -4,5 +4,8 @@ namespace Keel.Core.Errors;
 public sealed class StoppedHalfwayException(string what, string why, string todo, Exception? inner = null)
     : KeelException(what, why, todo, inner)
 {
-    public override int ExitCode => 5;
+    /// <summary>The exit code of everything that meets a repair that was cut off.</summary>
+    public const int Code = 5;
+
+    public override int ExitCode => Code;
 }

@@ -20,31 +20,40 @@ internal static class VariableFile
         }
     }
 
-    /// <summary>Makes a variable's file hold this; null takes it away. The mark that keeps it from being changed is lifted first, and set again.</summary>
+    /// <summary>Whether a variable's file carries the mark that keeps it from being changed.</summary>
+    public static bool IsProtected(string folder, string name) => LinuxNative.IsImmutable(Path.Combine(folder, name)) == true;
+
+    /// <summary>Sets that mark; where the file system has none, nothing happens.</summary>
+    public static void Protect(string folder, string name) => LinuxNative.SetImmutable(Path.Combine(folder, name), immutable: true);
+
+    /// <summary>Makes a variable's file hold this; null takes it away. The mark that keeps it from being changed is lifted first, and set again whatever happens.</summary>
     public static void Write(string folder, string name, byte[]? bytes)
     {
         var path = Path.Combine(folder, name);
+        var wasProtected = IsProtected(folder, name);
         try
         {
-            var wasLocked = File.Exists(path) && LinuxNative.SetImmutable(path, immutable: false);
+            if (wasProtected && !LinuxNative.SetImmutable(path, immutable: false)) throw new IOException("the mark that protects it can't be lifted");
             if (bytes is null)
-            {
                 File.Delete(path);
-                return;
-            }
-
-            using (var file = new FileStream(path, FileMode.Create, FileAccess.Write, FileShare.Read, bufferSize: 0))
-            {
-                file.Write(bytes);
-                file.Flush(flushToDisk: true);
-            }
-
-            if (wasLocked) LinuxNative.SetImmutable(path, immutable: true);
+            else
+                Replace(path, bytes);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             throw Failed(path, "written", e);
         }
+        finally
+        {
+            if (wasProtected && File.Exists(path)) Protect(folder, name);
+        }
+    }
+
+    private static void Replace(string path, byte[] bytes)
+    {
+        using var file = new FileStream(path, FileMode.Create, FileAccess.Write, FileShare.Read, bufferSize: 0);
+        file.Write(bytes);
+        LinuxNative.FlushWhereItCan(file.SafeFileHandle, path);
     }
 
     private static UnreadableException Failed(string path, string verb, Exception e) => new(

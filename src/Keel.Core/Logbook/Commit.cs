@@ -1,117 +1,212 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
+using Keel.Core.Mending;
 
 namespace Keel.Core.Logbook;
 
 /// <summary>Writes to disks, with a record first: the only place in keel from which a disk is changed.</summary>
-/// <param name="open">Opens a disk for writing, by its path; it is disposed of where it can be.</param>
+/// <param name="open">Opens a disk for writing by its path, and holds it alone; it is disposed of where it can be.</param>
 public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> open, TimeProvider clock, string program)
 {
-    private const int RangeLimitBytes = 1024 * 1024;
-
-    /// <summary>Opens real disks, and refuses those in use.</summary>
-    public static IWritableBlocks OpenDisk(string path)
+    /// <summary>Writes a change set. Returns the record; null where nothing differs.</summary>
+    /// <exception cref="RefusedException">A disk is in use, or changed since the plan was made; nothing was written.</exception>
+    /// <exception cref="StoppedHalfwayException">Writing began and failed, or an earlier repair was cut off.</exception>
+    public RepairRecord? Write(ChangeSet changes, IReadOnlyList<RecordedStep> steps)
     {
-        var disk = DiskFile.Open(path, forWriting: true);
-        try
+        if (!changes.Any) return null;
+        using var targets = Targets.Open(changes.Disks.Select((disk, part) => (part, disk.Path)), changes.Variables?.Folder, open);
+        RefuseIfPending(changes, targets);
+        if (changes.Variables is { } planned) VariableWriting.RefuseIfChanged(planned);
+        var record = logbook.Save(
+            clock.GetUtcNow(),
+            changes.Disks.SelectMany((disk, part) => disk.Changes.Ranges.Select(range => Saved(disk, part, range, targets))),
+            (id, sequence, saved) => new RecordDocument(id, sequence, clock.GetUtcNow(), program, Describe(changes, saved), steps, VariableWriting.Describe(changes.Variables)));
+        Finishing(record, () =>
         {
-            DiskUse.RefuseIfInUse(disk);
-            return disk;
-        }
-        catch
-        {
-            disk.Dispose();
-            throw;
-        }
-    }
-
-    /// <summary>Writes what the overlays changed. Returns the record; null where nothing differs.</summary>
-    /// <exception cref="RefusedException">The disk is in use, or changed since it was looked at; nothing was written.</exception>
-    /// <exception cref="StoppedHalfwayException">Writing began and failed.</exception>
-    /// <param name="variables">Firmware variables to be written after the disks; null for none.</param>
-    public RepairRecord? Write(IReadOnlyList<DiskToWrite> disks, IReadOnlyList<RecordedStep> steps, FirmwareVariables? variables = null)
-    {
-        var ranges = disks.Select(disk => disk.Overlay.Changes().SelectMany(Split).ToList()).ToList();
-        var files = variables?.Changes() ?? [];
-        if (ranges.TrueForAll(list => list.Count == 0) && files.Count == 0) return null;
-        using var held = logbook.Hold();
-        using var targets = new OpenTargets(disks.Select((disk, index) => (disk.Path, ranges[index].Count > 0)), open);
-        foreach (var (disk, index) in disks.Select((disk, index) => (disk, index)))
-        {
-            logbook.RefuseIfPending(disk.Path, disk.IdentityBefore, disk.Overlay.LengthBytes);
-            if (ranges[index].Count > 0) RefuseIfChanged(disk, targets[index], ranges[index]);
-        }
-
-        if (variables is not null)
-        {
-            logbook.RefuseIfPending(variables.Folder);
-            if (files.FirstOrDefault(file => !VariableRewriting.Holds(variables.Folder, file.Name, file.Before)) is { } other) throw Changed($"The firmware variable {other.Name}");
-        }
-
-        var record = Save(disks, ranges, steps, variables is null || files.Count == 0 ? null : new RecordedVariables(variables.Folder, [.. files.Select(VariableRewriting.Record)]));
-        Rewriting.Carry(record, targets, toAfter: true, isFresh: true);
+            var fresh = changes.Disks.SelectMany((disk, part) => disk.Changes.Ranges.Select(range => (part, range.Start, disk.Changes.After(range))));
+            foreach (var (part, start, bytes) in fresh) targets[part].Write(start, bytes);
+            Complete(record, targets, toAfter: true, AllParts(record));
+        });
         return record;
     }
 
-    /// <summary>Opens the disk of a record by the path that the technician gave, should it have another one today.</summary>
-    public static Func<string, IWritableBlocks> OpenDiskAs(RepairRecord record, string path) =>
-        recorded => OpenDisk(record.Document.Disks.Count == 1 ? path : recorded);
-
-    /// <summary>Completes a write, or an undo, that was cut off.</summary>
-    public void Finish(RepairRecord record, bool evenIfChanged = false) => Redo(record, toAfter: record.State == RecordState.Writing, evenIfChanged);
-
-    /// <summary>Puts every byte back as it was before the record.</summary>
-    /// <exception cref="RefusedException">The disk no longer holds what the record wrote; says where.</exception>
-    public void Undo(RepairRecord record, bool evenIfChanged = false) => Redo(record, toAfter: false, evenIfChanged);
-
-    private void Redo(RepairRecord record, bool toAfter, bool evenIfChanged)
+    /// <summary>Completes a write, or an undo, that was cut off: each part goes on in the direction in which it was going.</summary>
+    /// <exception cref="RefusedException">A disk holds what is neither old nor new.</exception>
+    public void Finish(TakeBack work)
     {
-        using var held = logbook.Hold();
-        using var targets = new OpenTargets(record.Document.Disks.Select(disk => (disk.Path, disk.Ranges.Count > 0)), open);
-        if (!evenIfChanged) Rewriting.RefuseIfForeign(record, targets);
-        if (!toAfter) record.Become(RecordState.Undoing);
-        Rewriting.Carry(record, targets, toAfter);
+        using var targets = OpenTargets(work);
+        work = work.On(targets);
+        RefuseIfForeign(work);
+        foreach (var direction in (RecordState[])[RecordState.Writing, RecordState.Undoing])
+        {
+            var parts = work.Parts.Where(part => work.Record.Parts[part] == direction).ToList();
+            if (parts.Count > 0) Finishing(work.Record, () => Carry(work.Record, targets, toAfter: direction == RecordState.Writing, parts));
+        }
     }
 
-    private RepairRecord Save(IReadOnlyList<DiskToWrite> disks, List<List<ByteRange>> ranges, IReadOnlyList<RecordedStep> steps, RecordedVariables? variables)
+    /// <summary>Puts every byte back as it was before the record. Gives the record that keeps what was overwritten, where the disk had changed or may be another one.</summary>
+    /// <exception cref="RefusedException">The disk no longer holds what the record wrote; says where.</exception>
+    public RepairRecord? Undo(TakeBack work)
+    {
+        using var targets = OpenTargets(work);
+        work = work.On(targets);
+        Check(work);
+        if (work.Fits.Any(fit => !fit.Stands()) || work.Fits.Any(fit => fit.IsQuestionable)) return UndoWithRecord(work, targets);
+        Finishing(work.Record, () =>
+        {
+            work.Record.Become(work.Parts, RecordState.Undoing);
+            Carry(work.Record, targets, toAfter: false, work.Parts);
+        });
+        return null;
+    }
+
+    /// <summary>What an undo, or its completion, would be refused for; nothing is written.</summary>
+    /// <exception cref="RefusedException">A disk no longer holds what the record wrote.</exception>
+    public static void Check(TakeBack work)
+    {
+        if (!work.EvenIfChanged || work.Fits.Any(fit => !fit.IsSure && !fit.Stands())) RefuseIfForeign(work);
+    }
+
+    /// <summary>What stands there now is saved as a record of its own, then the old bytes are written.</summary>
+    private RepairRecord UndoWithRecord(TakeBack work, Targets targets)
+    {
+        var old = work.Record;
+        var disks = work.Fits.Select(fit => fit.Part).ToList();
+        var saved = old.Ranges(disks.Contains)
+            .Select(range => new RecordRange(disks.IndexOf(range.Part), range.Range, targets[range.Part].ReadBytes(range.Range.Start, range.Range.Length), range.Before));
+        var record = logbook.Save(clock.GetUtcNow(), saved.Select(WithChecksums), (id, sequence, ranges) => new RecordDocument(
+            id,
+            sequence,
+            clock.GetUtcNow(),
+            program,
+            [.. work.Fits.Select((fit, part) => Describe(fit, [.. ranges.Where(range => range.Part == part).Select(range => range.Range)]))],
+            [new RecordedStep("undo", "taken-back", $"Take repair {old.Document.Id} back over what was written since.")],
+            Variables: null,
+            TakesBack: old.Document.Id));
+        Finishing(record, () =>
+        {
+            var own = targets.Renumbered(disks);
+            Carry(record, own, toAfter: true, AllParts(record));
+            if (work.Variables is { } folder && old.VariablesPart is { } part)
+            {
+                VariableWriting.Carry(old.Document.Variables!, folder, toAfter: false);
+                old.Become([part], RecordState.Undone);
+            }
+        });
+        var sure = work.Fits.Where(fit => fit.IsSure).Select(fit => fit.Part).ToList();
+        if (sure.Count > 0) old.Become(sure, RecordState.Undone);
+        return record;
+    }
+
+    private Targets OpenTargets(TakeBack work) => Targets.Open(work.Fits.Select(fit => (fit.Part, fit.Disk.Path)), work.Variables, open);
+
+    /// <summary>Writes one side of the record's parts, and marks them.</summary>
+    private static void Carry(RepairRecord record, Targets targets, bool toAfter, IReadOnlyCollection<int> parts)
+    {
+        foreach (var range in record.Ranges(parts.Contains)) targets[range.Part].Write(range.Range.Start, toAfter ? range.After : range.Before);
+        Complete(record, targets, toAfter, parts);
+    }
+
+    /// <summary>Flushes, reads back from the devices, writes the variables, and marks the parts.</summary>
+    private static void Complete(RepairRecord record, Targets targets, bool toAfter, IReadOnlyCollection<int> parts)
+    {
+        targets.FlushAndForget();
+        foreach (var (part, range) in record.Document.Disks.SelectMany((disk, part) => disk.Ranges.Select(range => (part, range))).Where(one => parts.Contains(one.part)))
+            ReadBack(range, toAfter ? range.ChecksumAfter : range.ChecksumBefore, targets[part]);
+        if (record.VariablesPart is { } variables && parts.Contains(variables)) VariableWriting.Carry(record.Document.Variables!, targets.Variables!, toAfter);
+        record.Become(parts, toAfter ? RecordState.Done : RecordState.Undone);
+    }
+
+    private static void ReadBack(RecordedRange range, Checksum expected, IWritableBlocks target)
+    {
+        if (Checksum.Of(target.ReadBytes(range.Start, range.Length)) == expected) return;
+        throw new UnreadableException(
+            $"What was written at byte {range.Start} does not read back the same.",
+            "The disk is failing.",
+            "Make an image of it first, and work on the image.");
+    }
+
+    private static void Finishing(RepairRecord record, Action write)
     {
         try
         {
-            var now = clock.GetUtcNow();
-            var folder = logbook.NewRecordFolder(now);
-            var parts = disks.SelectMany((disk, index) => ranges[index].Select(range => Bytes(index, disk, range)));
-            return RepairRecord.Create(folder, parts, saved => new RecordDocument(
-                Path.GetFileName(folder), now, program, [.. disks.Select((disk, index) => Describe(disk, [.. saved.Where(part => part.Disk == index).Select(part => part.Range)]))], steps, variables));
+            write();
         }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        catch (Exception e) when (e is KeelException or IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException(
-                "The way back could not be saved, and nothing was written to the disk.",
-                $"The logbook in {logbook.Path} can't be written: {e.Message}",
-                "Make room there, or name another folder with --logbook.",
+            throw new StoppedHalfwayException(
+                "Writing to the disk stopped halfway.",
+                e.Message,
+                $"Nothing is lost: 'keel undo' goes back, and 'keel logbook finish' completes record {record.Document.Id}.",
                 e);
         }
     }
 
-    private static RecordedDisk Describe(DiskToWrite disk, IReadOnlyList<RecordedRange> ranges) =>
-        new(disk.Path, disk.Overlay.LengthBytes, disk.IdentityBefore.ToString(), disk.IdentityAfter.ToString(), ranges);
-
-    private static RecordedBytes Bytes(int index, DiskToWrite disk, ByteRange range) =>
-        new(index, range.Start, disk.Overlay.Disk.ReadBytes(range.Start, (int)range.Length), disk.Overlay.ReadBytes(range.Start, (int)range.Length));
-
-    private static IEnumerable<ByteRange> Split(ByteRange range)
+    private void RefuseIfPending(ChangeSet changes, Targets targets)
     {
-        for (var start = range.Start; start < range.End; start += RangeLimitBytes)
-            yield return new ByteRange(start, Math.Min(RangeLimitBytes, range.End - start));
+        var contents = logbook.Read();
+        foreach (var (disk, part) in changes.Disks.Select((disk, part) => (disk, part)))
+        {
+            if (RecordSearch.Pending(contents, new DiskSeen(disk.Path, targets[part], disk.IdentityBefore, disk.Traits)) is { } fit) throw CutOff(disk.Path, fit.Record);
+        }
+
+        if (changes.Variables is { } variables && RecordSearch.Pending(contents, variables.Folder) is { } pending) throw CutOff(variables.Folder, pending);
     }
 
-    /// <summary>The plan was made for what was read; a disk that another program has changed since wants a new one.</summary>
-    private static void RefuseIfChanged(DiskToWrite disk, IWritableBlocks target, List<ByteRange> ranges)
+    /// <summary>The error where an earlier repair was cut off.</summary>
+    public static StoppedHalfwayException CutOff(string path, RepairRecord record) => new(
+        $"An earlier repair of {path} was cut off, and nothing more was written.",
+        $"Record {record.Document.Id} is still {(record.State == RecordState.Writing ? "being written" : "being taken back")}.",
+        $"'keel undo' goes back, 'keel logbook finish' completes it.");
+
+    /// <summary>What stands in a range now, which must be what was read when the plan was made, and what will stand there.</summary>
+    private static RecordRange Saved(DiskChange disk, int part, ChangedRange range, Targets targets)
     {
-        if (target.LengthBytes == disk.Overlay.LengthBytes
-            && ranges.TrueForAll(range => target.ReadBytes(range.Start, (int)range.Length).AsSpan().SequenceEqual(disk.Overlay.Disk.ReadBytes(range.Start, (int)range.Length)))) return;
-        throw Changed(disk.Path);
+        var target = targets[part];
+        if (target.LengthBytes != disk.Changes.LengthBytes) throw Changed(disk.Path);
+        var before = target.ReadBytes(range.Start, range.Length);
+        var checksum = Checksum.Of(before);
+        if (checksum != range.ChecksumBefore) throw Changed(disk.Path);
+        var after = disk.Changes.After(range);
+        return new RecordRange(part, new RecordedRange(range.Start, range.Length, checksum.ToString(), Checksum.Of(after).ToString()), before, after);
+    }
+
+    private static RecordRange WithChecksums(RecordRange range) => range with
+    {
+        Range = range.Range with { Before = Checksum.Of(range.Before).ToString(), After = Checksum.Of(range.After).ToString() }
+    };
+
+    private static IReadOnlyList<RecordedDisk> Describe(ChangeSet changes, IReadOnlyList<RecordRange> saved) =>
+    [
+        .. changes.Disks.Select((disk, part) => new RecordedDisk(
+            disk.Path,
+            disk.Changes.LengthBytes,
+            disk.IdentityBefore.ToString(),
+            disk.IdentityAfter.ToString(),
+            disk.Traits,
+            [.. saved.Where(range => range.Part == part).Select(range => range.Range)]))
+    ];
+
+    private static RecordedDisk Describe(RecordFit fit, IReadOnlyList<RecordedRange> ranges) =>
+        new(fit.Disk.Path, fit.Disk.Blocks.LengthBytes, fit.Disk.Identity.ToString(), fit.Recorded.IdentityBefore, fit.Disk.Traits, ranges);
+
+    private static int[] AllParts(RepairRecord record) => [.. Enumerable.Range(0, record.Parts.Count)];
+
+    private static void RefuseIfForeign(TakeBack work)
+    {
+        const int reportLimit = 5;
+        var foreign = work.Fits.SelectMany(fit => fit.Foreign().Take(reportLimit + 1).Select(at => $"byte {at} of {fit.Disk.Path}"))
+            .Concat(work.Variables is { } folder ? VariableWriting.Foreign(work.Record, folder) : [])
+            .ToList();
+        if (foreign.Count == 0) return;
+        var shown = string.Join(", ", foreign.Take(reportLimit)) + (foreign.Count > reportLimit ? " and more places" : "");
+        throw new RefusedException(
+            $"The disk no longer holds what record {work.Record.Document.Id} wrote, and nothing was written.",
+            $"Something else has been written since, at {shown}.",
+            work.Fits.All(fit => fit.IsSure)
+                ? "If that may be lost, run the same command with --even-if-changed; what it overwrites is saved first."
+                : "It is not surely the disk of that repair, so it is left alone.");
     }
 
     private static RefusedException Changed(string what) => new(

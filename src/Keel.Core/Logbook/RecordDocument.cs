@@ -1,4 +1,15 @@
 namespace Keel.Core.Logbook;
 
 /// <summary>The part of a record that is kept as JSON (record.json).</summary>
-public sealed record RecordDocument(string Id, DateTimeOffset Written, string Program, IReadOnlyList<RecordedDisk> Disks, IReadOnlyList<RecordedStep> Steps, RecordedVariables? Variables = null);
+/// <param name="Id">The name of its folder.</param>
+/// <param name="Sequence">Grows with every record of a logbook: clocks of machines that stood still can't be trusted.</param>
+/// <param name="TakesBack">The id of the record that this one took back, on a disk that was not surely the same or had changed; null for a repair.</param>
+public sealed record RecordDocument(
+    string Id,
+    long Sequence,
+    DateTimeOffset Written,
+    string Program,
+    IReadOnlyList<RecordedDisk> Disks,
+    IReadOnlyList<RecordedStep> Steps,
+    RecordedVariables? Variables = null,
+    string? TakesBack = null);

@@ -1,6 +1,26 @@
+using Keel.Core.Blocks;
+
 namespace Keel.Core.Logbook;
 
-/// <summary>A disk that a repair wrote to.</summary>
+/// <summary>A disk that a repair wrote to, with all by which it can be known again.</summary>
+/// <param name="Path">Where it was then.</param>
 /// <param name="IdentityBefore">Signature or GUID before the repair.</param>
 /// <param name="IdentityAfter">The same after it.</param>
-public sealed record RecordedDisk(string Path, long LengthBytes, string IdentityBefore, string IdentityAfter, IReadOnlyList<RecordedRange> Ranges);
+/// <param name="Traits">What the system told of it.</param>
+public sealed record RecordedDisk(string Path, long LengthBytes, string IdentityBefore, string IdentityAfter, DiskTraits? Traits, IReadOnlyList<RecordedRange> Ranges)
+{
+    /// <summary>How sure it is that a disk is this one, apart from what stands on it.</summary>
+    public Sameness SamenessTo(DiskSeen disk)
+    {
+        if (disk.Blocks.LengthBytes != LengthBytes) return Sameness.Other;
+        return (Traits ?? DiskTraits.None).IsSameAs(disk.Traits) switch
+        {
+            true => Sameness.Sure,
+            false => Sameness.Other,
+            null => Sameness.Possible
+        };
+    }
+
+    /// <summary>Whether the signature or GUID is one that it had.</summary>
+    public bool HasIdentityOf(DiskSeen disk) => disk.Identity.ToString() is var now && (now == IdentityBefore || now == IdentityAfter);
+}

@@ -1,7 +1,8 @@
 namespace Keel.Core.Logbook;
 
 /// <summary>One variable's file, with what it held before and after, as base64; null where there was none.</summary>
-public sealed record RecordedVariable(string Name, string? Before, string? After)
+/// <param name="Protected">Whether it carried the mark that keeps it from being changed.</param>
+public sealed record RecordedVariable(string Name, string? Before, string? After, bool Protected)
 {
     internal byte[]? BytesBefore => Before is null ? null : Convert.FromBase64String(Before);
 

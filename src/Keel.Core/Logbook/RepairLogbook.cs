@@ -1,12 +1,17 @@
+using System.Globalization;
 using Keel.Core.Errors;
-using Keel.Core.Layout;
 
 namespace Keel.Core.Logbook;
 
 /// <summary>The folder with the records of all repairs.</summary>
-public sealed class RepairLogbook(string folder)
+/// <param name="storage">How it reaches stable storage; null for this computer's files.</param>
+public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
 {
-    private string RecordsFolder => System.IO.Path.Combine(folder, "records");
+    private const int SequenceDigits = 4;
+    private static readonly string[] MemoryFormats = ["tmpfs", "ramfs", "overlay", "overlayfs", "rootfs"];
+    private readonly IStableStorage storage = storage ?? new LinuxStorage();
+
+    private string RecordsFolder => System.IO.Path.Combine(Path, "records");
 
     /// <summary>Where the records are.</summary>
     public string Path { get; } = System.IO.Path.GetFullPath(folder);
@@ -20,14 +25,16 @@ public sealed class RepairLogbook(string folder)
         return System.IO.Path.Combine(state, "keel");
     }
 
-    /// <summary>Whether the folder is kept in memory, and so gone after a restart: usual on rescue systems.</summary>
+    /// <summary>Whether the folder is, or would be, kept in memory, and so gone after a restart: usual on rescue systems.</summary>
     public bool IsInMemory
     {
         get
         {
             try
             {
-                return new DriveInfo(Path).DriveFormat is "tmpfs" or "ramfs" or "overlay" or "overlayfs" or "rootfs";
+                var there = Path;
+                while (!Directory.Exists(there) && System.IO.Path.GetDirectoryName(there) is { } above) there = above;
+                return MemoryFormats.Contains(new DriveInfo(there).DriveFormat);
             }
             catch (Exception e) when (e is IOException or ArgumentException or UnauthorizedAccessException)
             {
@@ -36,75 +43,88 @@ public sealed class RepairLogbook(string folder)
         }
     }
 
-    /// <summary>All records, oldest first.</summary>
-    public IReadOnlyList<RepairRecord> Records()
+    /// <summary>All records, oldest first, and those that can't be used.</summary>
+    /// <exception cref="UnreadableException">The folder can't be read.</exception>
+    public LogbookContents Read()
     {
-        if (!Directory.Exists(RecordsFolder)) return [];
+        if (!Directory.Exists(RecordsFolder)) return LogbookContents.Empty;
+        var records = new List<RepairRecord>();
+        var unusable = new List<UnusableRecord>();
         try
         {
-            return [.. Directory.GetDirectories(RecordsFolder).Order(StringComparer.Ordinal).Select(RepairRecord.TryRead).OfType<RepairRecord>()];
+            foreach (var record in Directory.GetDirectories(RecordsFolder).Order(StringComparer.Ordinal))
+            {
+                try
+                {
+                    if (RepairRecord.TryRead(record, storage) is { } usable) records.Add(usable);
+                }
+                catch (DamagedRecordException e)
+                {
+                    unusable.Add(e.ToUnusable());
+                }
+            }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException($"The logbook in {Path} can't be read.", $"The system says: {e.Message}.", "Run keel as the user who made the repair, or name the logbook with --logbook.", e);
+            throw new UnreadableException($"The logbook in {Path} can't be read.", $"The system says: {e.Message}", "Run keel as the user who made the repair, or name the logbook with --logbook.", e);
         }
+
+        return new LogbookContents([.. records.OrderBy(record => record.Document.Sequence)], unusable);
     }
 
-    /// <summary>The records of one disk, oldest first. A disk is known by its path, or by identity and size together.</summary>
-    public IReadOnlyList<RepairRecord> RecordsOf(string diskPath, DiskIdentity identity, long lengthBytes) =>
-        [.. Records().Where(record => record.Document.Disks.Any(disk => Is(disk, diskPath, identity, lengthBytes)))];
+    /// <summary>All records that can be used, oldest first.</summary>
+    public IReadOnlyList<RepairRecord> Records() => Read().Records;
 
-    /// <summary>The repairs that wrote firmware variables in a folder, oldest first.</summary>
-    public IReadOnlyList<RepairRecord> RecordsOf(string variablesFolder) => [.. Records().Where(record => record.Document.Variables?.Folder == variablesFolder)];
-
-    /// <summary>Refuses to go on where an earlier write to the firmware's variables was cut off.</summary>
-    public void RefuseIfPending(string variablesFolder) => RefuseIfPending(variablesFolder, RecordsOf(variablesFolder));
-
-    /// <summary>Refuses to go on where an earlier write to the disk was cut off.</summary>
-    public void RefuseIfPending(string diskPath, DiskIdentity identity, long lengthBytes) => RefuseIfPending(diskPath, RecordsOf(diskPath, identity, lengthBytes));
-
-    private static void RefuseIfPending(string diskPath, IReadOnlyList<RepairRecord> records)
+    /// <summary>Writes a new record. What was made for it is taken away again where that fails.</summary>
+    /// <param name="describe">Makes the document from its id, its sequence, and the ranges with their checksums.</param>
+    /// <exception cref="UnreadableException">It can't be saved.</exception>
+    internal RepairRecord Save(DateTimeOffset now, IEnumerable<RecordRange> ranges, Func<string, long, IReadOnlyList<RecordRange>, RecordDocument> describe)
     {
-        if (records.FirstOrDefault(record => record.IsPending) is not { } pending) return;
-        throw new StoppedHalfwayException(
-            $"An earlier repair of {diskPath} was cut off, and nothing more was written.",
-            $"Record {pending.Document.Id} is still {(pending.State == RecordState.Writing ? "being written" : "being taken back")}.",
-            $"Run 'keel undo {diskPath}' to go back, or 'keel logbook finish {diskPath}' to complete it.");
-    }
-
-    /// <summary>Holds the logbook alone until it is disposed of: two programs never write from the same logbook at once.</summary>
-    /// <exception cref="RefusedException">Another program holds it.</exception>
-    internal IDisposable Hold()
-    {
-        const int heldByAnother = 11;                           // EWOULDBLOCK
+        var folders = new LogbookFolders(storage);
+        string? own = null;
         try
         {
-            Directory.CreateDirectory(RecordsFolder);
-            return new FileStream(System.IO.Path.Combine(Path, "lock"), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
+            folders.Create(RecordsFolder);
+            var sequence = NextSequence();
+            while (!storage.CreateFolder(FolderOf(sequence, now))) sequence++;
+            own = FolderOf(sequence, now);
+            var id = System.IO.Path.GetFileName(own);
+            return RepairRecord.Create(own, storage, ranges, saved => describe(id, sequence, saved));
         }
-        catch (IOException e) when (e.HResult == heldByAnother)
+        catch (Exception e)
         {
-            throw new RefusedException("Another keel is writing, and nothing was written by this one.", $"It holds the logbook in {Path}.", "Wait for it to end, and run the same command again.");
+            TakeBack(own, folders);
+            if (e is IOException or UnauthorizedAccessException or DamagedRecordException) throw NotSaved(e);
+            throw;
+        }
+    }
+
+    private string FolderOf(long sequence, DateTimeOffset now) => System.IO.Path.Combine(
+        RecordsFolder,
+        sequence.ToString(CultureInfo.InvariantCulture).PadLeft(SequenceDigits, '0') + now.UtcDateTime.ToString("-yyyyMMdd-HHmmss", CultureInfo.InvariantCulture));
+
+    /// <summary>One more than any folder has, whatever its state.</summary>
+    private long NextSequence() => 1 + Directory.GetDirectories(RecordsFolder)
+        .Select(path => System.IO.Path.GetFileName(path).Split('-')[0])
+        .Select(digits => digits.Length < 18 && long.TryParse(digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : 0)
+        .DefaultIfEmpty(0).Max();
+
+    private void TakeBack(string? own, LogbookFolders folders)
+    {
+        try
+        {
+            if (own is not null && Directory.Exists(own)) storage.DeleteFolder(own);
+            folders.TakeBack();
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException("The way back could not be saved, and nothing was written to the disk.", $"The logbook in {Path} can't be written: {e.Message}", "Make room there, or name another folder with --logbook.", e);
+            // A folder that stays behind counts for nothing without its state.
         }
     }
 
-    /// <summary>The folder for a new record: named by its time, so that names sort by age.</summary>
-    internal string NewRecordFolder(DateTimeOffset now)
-    {
-        Directory.CreateDirectory(RecordsFolder);
-        var name = now.UtcDateTime.ToString("yyyyMMdd-HHmmss");
-        for (var number = 1; ; number++)
-        {
-            var candidate = System.IO.Path.Combine(RecordsFolder, $"{name}-{number:000}");
-            if (!Directory.Exists(candidate)) return candidate;
-        }
-    }
-
-    private static bool Is(RecordedDisk disk, string path, DiskIdentity identity, long lengthBytes) =>
-        disk.LengthBytes == lengthBytes
-        && (disk.Path == path || (!identity.IsNone && (disk.IdentityBefore == identity.ToString() || disk.IdentityAfter == identity.ToString())));
+    private UnreadableException NotSaved(Exception e) => new(
+        "The way back could not be saved, and nothing was written to the disk.",
+        $"The logbook in {Path} can't be written: {e.Message}",
+        "Make room there, or name another folder with --logbook.",
+        e);
 }

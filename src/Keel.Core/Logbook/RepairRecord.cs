@@ -7,125 +7,177 @@ namespace Keel.Core.Logbook;
 /// <summary>One repair in the logbook: a folder with record.json, the bytes before and after, and how far it came.</summary>
 public sealed class RepairRecord
 {
-    private const string DocumentFile = "record.json", BeforeFile = "before.bin", AfterFile = "after.bin", StateFile = "state";
+    internal const string DocumentFile = "record.json", BeforeFile = "before.bin", AfterFile = "after.bin", StateFile = "state";
+    private const long SmallFileLimit = 16 * 1024 * 1024;
     private readonly string folder;
+    private readonly IStableStorage storage;
+    private RecordStates states;
 
-    private RepairRecord(string folder, RecordDocument document, RecordState state)
+    private RepairRecord(string folder, IStableStorage storage, RecordDocument document, RecordStates states)
     {
         this.folder = folder;
+        this.storage = storage;
+        this.states = states;
         Document = document;
-        State = state;
     }
 
     public RecordDocument Document { get; }
 
-    public RecordState State { get; private set; }
+    /// <summary>How far each disk came, and after them the firmware's variables where there are some.</summary>
+    public IReadOnlyList<RecordState> Parts => states.Parts;
 
-    /// <summary>True where writing or undoing was cut off: the disk is between two states.</summary>
-    public bool IsPending => State is RecordState.Writing or RecordState.Undoing;
+    /// <summary>How far the repair came as a whole.</summary>
+    public RecordState State => Parts.Contains(RecordState.Writing) ? RecordState.Writing
+        : Parts.Contains(RecordState.Undoing) ? RecordState.Undoing
+        : Parts.Contains(RecordState.Done) ? RecordState.Done
+        : RecordState.Undone;
 
-    /// <summary>Writes a new record to stable storage; only its last act makes it count.</summary>
-    /// <param name="parts">The bytes of every range, disk by disk; each is written and hashed as it comes.</param>
-    /// <param name="describe">Makes the document from the ranges with their hashes.</param>
-    internal static RepairRecord Create(string folder, IEnumerable<RecordedBytes> parts, Func<IReadOnlyList<(int Disk, RecordedRange Range)>, RecordDocument> describe)
+    /// <summary>True where writing or undoing was cut off: a disk is between two states.</summary>
+    public bool IsPending => Parts.Any(IsBetween);
+
+    /// <summary>The part that is the firmware's variables; null where the repair wrote none.</summary>
+    public int? VariablesPart => Document.Variables is null ? null : Document.Disks.Count;
+
+    /// <summary>Whether a state is between two others.</summary>
+    public static bool IsBetween(RecordState state) => state is RecordState.Writing or RecordState.Undoing;
+
+    /// <summary>Writes a new record to stable storage, and reads it back; only its last act makes it count.</summary>
+    /// <param name="ranges">The bytes of every range, disk by disk; each is written as it comes.</param>
+    /// <param name="describe">Makes the document from the ranges with their checksums.</param>
+    internal static RepairRecord Create(string folder, IStableStorage storage, IEnumerable<RecordRange> ranges, Func<IReadOnlyList<RecordRange>, RecordDocument> describe)
     {
-        Directory.CreateDirectory(folder);
-        var ranges = new List<(int Disk, RecordedRange Range)>();
-        using (var before = new FileStream(Path.Combine(folder, BeforeFile), FileMode.CreateNew))
-        using (var after = new FileStream(Path.Combine(folder, AfterFile), FileMode.CreateNew))
+        var written = new List<RecordRange>();
+        using (var before = storage.CreateFile(Path.Combine(folder, BeforeFile)))
+        using (var after = storage.CreateFile(Path.Combine(folder, AfterFile)))
         {
-            foreach (var part in parts)
+            foreach (var range in ranges)
             {
-                before.Write(part.Before);
-                after.Write(part.After);
-                ranges.Add((part.Disk, new RecordedRange(part.Start, part.Before.Length, RecordedBytes.Sha256(part.Before), RecordedBytes.Sha256(part.After))));
+                before.Append(range.Before);
+                after.Append(range.After);
+                written.Add(range with { Before = [], After = [] });
             }
 
-            before.Flush(flushToDisk: true);
-            after.Flush(flushToDisk: true);
+            before.Flush();
+            after.Flush();
         }
 
-        var document = describe(ranges);
-        WriteDurably(Path.Combine(folder, DocumentFile), JsonSerializer.SerializeToUtf8Bytes(document, RecordJson.Default.RecordDocument));
-        LinuxNative.FlushFolder(folder);
-        LinuxNative.FlushFolder(Path.GetDirectoryName(folder)!);
-        var record = new RepairRecord(folder, document, RecordState.Writing);
-        record.Become(RecordState.Writing);
+        var document = describe(written);
+        var bytes = JsonSerializer.SerializeToUtf8Bytes(document, RecordJson.Default.RecordDocument);
+        WriteDurably(storage, Path.Combine(folder, DocumentFile), bytes);
+        storage.FlushFolder(folder);
+        storage.FlushFolder(Path.GetDirectoryName(folder)!);
+        var states = new RecordStates(Checksum.Of(bytes), [.. Enumerable.Repeat(RecordState.Writing, document.Disks.Count + (document.Variables is null ? 0 : 1))]);
+        var record = new RepairRecord(folder, storage, document, states);
+        record.ReadBack(states.Document);
+        record.Become([], RecordState.Writing);
         return record;
     }
 
     /// <summary>Reads a record; nothing where its folder was left before it counted.</summary>
-    /// <exception cref="UnreadableException">It counts, and can't be read.</exception>
-    internal static RepairRecord? TryRead(string folder)
+    /// <exception cref="DamagedRecordException">It counts, and can't be read.</exception>
+    internal static RepairRecord? TryRead(string folder, IStableStorage storage)
     {
-        var stateFile = Path.Combine(folder, StateFile);
-        if (!File.Exists(stateFile)) return null;
+        var id = Path.GetFileName(folder);
         try
         {
-            var document = JsonSerializer.Deserialize(File.ReadAllBytes(Path.Combine(folder, DocumentFile)), RecordJson.Default.RecordDocument);
-            return document is not null && Enum.TryParse<RecordState>(File.ReadAllText(stateFile).Trim(), ignoreCase: true, out var state)
-                ? new RepairRecord(folder, document, state)
-                : throw Damaged(folder, "a part of it is empty", inner: null);
+            if (!File.Exists(Path.Combine(folder, StateFile))) return null;
+            var state = ReadSmall(folder, StateFile);
+            if (RecordStates.FormatOf(state) is var format && format != RecordStates.Format)
+                throw new DamagedRecordException(id, format > RecordStates.Format ? $"its format is {format}, and this keel knows {RecordStates.Format}" : "its state is not one that keel writes", format > RecordStates.Format);
+            var states = RecordStates.TryRead(state) ?? throw new DamagedRecordException(id, "its state fails its checksum");
+            var bytes = ReadSmall(folder, DocumentFile);
+            if (Checksum.Of(bytes) != states.Document) throw new DamagedRecordException(id, "record.json fails its checksum");
+            var document = JsonSerializer.Deserialize(bytes, RecordJson.Default.RecordDocument);
+            RecordSanity.Check(id, document, states);
+            return new RepairRecord(folder, storage, document!, states);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException or JsonException)
         {
-            throw Damaged(folder, e.Message, e);
+            throw new DamagedRecordException(id, e.Message.TrimEnd('.'), inner: e);
         }
     }
 
-    /// <summary>Sets how far the repair came, durably.</summary>
-    internal void Become(RecordState state)
+    /// <summary>Sets how far parts of the repair came, durably.</summary>
+    internal void Become(IReadOnlyCollection<int> parts, RecordState state)
     {
+        var next = states with { Parts = [.. states.Parts.Select((old, part) => parts.Contains(part) ? state : old)] };
         var target = Path.Combine(folder, StateFile);
-        WriteDurably(target + ".new", System.Text.Encoding.ASCII.GetBytes(state.ToString()));
-        File.Move(target + ".new", target, overwrite: true);
-        LinuxNative.FlushFolder(folder);
-        State = state;
+        WriteDurably(storage, target + ".new", next.ToBytes());
+        storage.Rename(target + ".new", target);
+        storage.FlushFolder(folder);
+        states = next;
     }
 
-    /// <summary>The bytes of every range of every disk, before and after, checked against their SHA-256.</summary>
-    /// <exception cref="UnreadableException">They are not what was recorded.</exception>
-    internal IEnumerable<RecordedBytes> Ranges()
+    /// <summary>The saved bytes of the parts asked for, checked; the others are passed over.</summary>
+    /// <exception cref="DamagedRecordException">They are not what was recorded.</exception>
+    internal IEnumerable<RecordRange> Ranges(Func<int, bool> wanted)
     {
-        using var before = File.OpenRead(Path.Combine(folder, BeforeFile));
-        using var after = File.OpenRead(Path.Combine(folder, AfterFile));
-        for (var disk = 0; disk < Document.Disks.Count; disk++)
+        using var before = OpenSaved(BeforeFile);
+        using var after = OpenSaved(AfterFile);
+        for (var part = 0; part < Document.Disks.Count; part++)
         {
-            foreach (var range in Document.Disks[disk].Ranges)
+            foreach (var range in Document.Disks[part].Ranges)
             {
-                yield return new RecordedBytes(disk, range.Start, Take(before, range.Length, range.Sha256Before), Take(after, range.Length, range.Sha256After));
+                if (wanted(part))
+                {
+                    yield return new RecordRange(part, range, Take(before, range.Length, range.ChecksumBefore), Take(after, range.Length, range.ChecksumAfter));
+                }
+                else
+                {
+                    before.Position += range.Length;
+                    after.Position += range.Length;
+                }
             }
         }
     }
 
-    /// <summary>One side of every range.</summary>
-    /// <param name="check">Compare with the SHA-256 that was recorded; not needed again in the run that wrote or compared it.</param>
-    internal IEnumerable<(int Disk, RecordedRange Range, byte[] Bytes)> Side(bool after, bool check)
+    /// <summary>What stable storage gives back is compared with what was meant: a lost flush must show before the disk is touched.</summary>
+    private void ReadBack(Checksum document)
     {
-        using var saved = File.OpenRead(Path.Combine(folder, after ? AfterFile : BeforeFile));
-        for (var disk = 0; disk < Document.Disks.Count; disk++)
+        if (Checksum.Of(ReadSmall(folder, DocumentFile)) != document) throw new DamagedRecordException(Document.Id, "record.json does not read back as it was written");
+        foreach (var _ in Ranges(_ => true))
         {
-            foreach (var range in Document.Disks[disk].Ranges) yield return (disk, range, Take(saved, range.Length, check ? after ? range.Sha256After : range.Sha256Before : null));
+            // taking each range checks it
         }
     }
 
-    private byte[] Take(FileStream stream, int length, string? sha256)
+    private FileStream OpenSaved(string name)
     {
-        var bytes = new byte[length];
-        stream.ReadExactly(bytes);
-        return sha256 is null || RecordedBytes.Sha256(bytes) == sha256 ? bytes : throw Damaged(folder, "its saved bytes have changed", inner: null);
+        try
+        {
+            return File.OpenRead(Path.Combine(folder, name));
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            throw new DamagedRecordException(Document.Id, e.Message.TrimEnd('.'), inner: e);
+        }
     }
 
-    private static UnreadableException Damaged(string folder, string why, Exception? inner) => new(
-        $"The logbook's record in {folder} can't be used.",
-        $"The reason: {why}.",
-        "Bring the logbook folder back from a copy; without it this repair can't be undone.",
-        inner);
-
-    private static void WriteDurably(string path, byte[] bytes)
+    private byte[] Take(FileStream saved, int length, Checksum expected)
     {
-        using var file = new FileStream(path, FileMode.Create);
-        file.Write(bytes);
-        file.Flush(flushToDisk: true);
+        var bytes = new byte[length];
+        try
+        {
+            saved.ReadExactly(bytes);
+        }
+        catch (IOException e)
+        {
+            throw new DamagedRecordException(Document.Id, "its saved bytes end too early, or can't be read", inner: e);
+        }
+
+        return Checksum.Of(bytes) == expected ? bytes : throw new DamagedRecordException(Document.Id, "its saved bytes have changed");
+    }
+
+    private static byte[] ReadSmall(string folder, string name)
+    {
+        var path = Path.Combine(folder, name);
+        return new FileInfo(path).Length <= SmallFileLimit ? File.ReadAllBytes(path) : throw new IOException($"{name} is far too long");
+    }
+
+    private static void WriteDurably(IStableStorage storage, string path, byte[] bytes)
+    {
+        using var file = storage.CreateFile(path);
+        file.Append(bytes);
+        file.Flush();
     }
 }

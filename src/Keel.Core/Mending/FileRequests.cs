@@ -43,29 +43,30 @@ public static class FileRequests
         var kinds = renew.Kinds.Count > 0 ? renew.Kinds : [machine.BootFiles];
         var source = SourceFor(machine, renew, kinds);
         foreach (var kind in kinds) RefuseUnsuitable(machine, system, kind, renew.Format);
-        return Plan.ForRequests(machine, id =>
+        var wanted = system.Number;
+        var acts = new List<Func<string, Step?>>();
+        if (renew.Format) acts.Add(id => Format(machine, BootCodeRequests.VolumeOrSystem(machine, wanted), renew, terms, id));
+        foreach (var kind in kinds)
         {
-            var steps = new List<Step>();
-            if (renew.Format) steps.Add(Format(machine, system, renew, terms, id));
-            system = BootCodeRequests.VolumeOrSystem(machine, system.Number);
-            foreach (var kind in kinds)
-            {
-                var lines = BootFileRenewal.Write(system, source, source.FilesFor(kind, machine.Processor), renew.All);
-                steps.Add(new Step(Link.ManagerFile, id, $"Recreate the boot files for {(kind.IsUefi ? "UEFI" : "BIOS")} on {system} from {source.Name}.", lines));
-                system = BootCodeRequests.VolumeOrSystem(machine, system.Number);
-                if (StoreStep(machine, system, kind, terms, id) is { } store) steps.Add(store);
-            }
+            acts.Add(id => FilesStep(BootCodeRequests.VolumeOrSystem(machine, wanted), source, source.FilesFor(kind, machine.Processor), kind, renew, id));
+            acts.Add(id => StoreStep(machine, BootCodeRequests.VolumeOrSystem(machine, wanted), kind, terms, id));
+        }
 
-            return steps;
-        });
+        return Plan.ForRequests(machine, acts);
     }
+
+    private static Step FilesStep(DiskVolume system, BootFileSource source, IReadOnlyList<BootFileCopy> copies, BootFiles kind, RenewTerms renew, string id) => new(
+        Link.ManagerFile,
+        id,
+        $"Recreate the boot files for {(kind.IsUefi ? "UEFI" : "BIOS")} on {system} from {source.Name}.",
+        BootFileRenewal.Write(system, source, copies, renew.All));
 
     private static Step? StoreStep(Machine machine, DiskVolume system, BootFiles kind, RepairTerms terms, string id)
     {
         if (machine.Installations.Count == 0 || system.Files?.Find(kind.StorePath) is not null) return null;
         var (bytes, lines) = StoreRebuild.Build(machine, system, kind, old: null, machine.Installations, terms);
         system.Edit(files => BootFileRenewal.WriteOne(files, kind.StorePath, bytes));
-        return new Step(Link.Store, id, $"Make a store on {system}, since there is none.", [.. lines, $"{kind.StorePath} on {system}: new, {bytes.Length} bytes"]);
+        return new Step(Link.Store, id, $"Make a store on {system}, since there is none.", [.. lines, new StepDetail($"{kind.StorePath} on {system}: new, {bytes.Length} bytes")]);
     }
 
     private static Step Format(Machine machine, DiskVolume system, RenewTerms renew, RepairTerms terms, string id)

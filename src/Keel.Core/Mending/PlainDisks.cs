@@ -10,7 +10,7 @@ public static class PlainDisks
     /// <exception cref="RefusedException">A disk that would change is a dynamic disk or part of a storage pool.</exception>
     public static void RefuseOthers(Machine machine)
     {
-        foreach (var disk in machine.Disks.Where(disk => disk.Overlay.Changes().Count > 0))
+        foreach (var disk in machine.Disks.Where(disk => disk.Overlay.Changes().Any))
         {
             if (disk.Layout.Partitions.FirstOrDefault(IsManaged) is not { } partition) continue;
             throw new RefusedException(

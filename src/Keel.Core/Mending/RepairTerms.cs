@@ -6,9 +6,6 @@ public sealed record RepairTerms(TimeProvider Clock, Func<Guid> NewId)
     /// <summary>The usual terms: nothing allowed beyond the harmless.</summary>
     public static RepairTerms Usual { get; } = new(TimeProvider.System, Guid.NewGuid);
 
-    /// <summary>Ids of findings that are to be left as they are.</summary>
-    public IReadOnlySet<string> Declined { get; init; } = new HashSet<string>();
-
     /// <summary>Overwrite boot code of another system's loader.</summary>
     public bool ReplaceForeign { get; init; }
 }

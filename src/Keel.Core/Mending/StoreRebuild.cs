@@ -13,14 +13,15 @@ internal static class StoreRebuild
     private static readonly string[] LogEndings = ["", ".LOG", ".LOG1", ".LOG2"];
 
     /// <summary>The bytes of the new store, and a line on each installation and each thing kept.</summary>
-    public static (byte[] Bytes, IReadOnlyList<string> Details) Build(Machine machine, DiskVolume system, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms) =>
+    public static (byte[] Bytes, IReadOnlyList<StepDetail> Details) Build(Machine machine, DiskVolume system, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms) =>
         Build(machine, system, machine.BootFiles, old, installations, terms);
 
     /// <summary>The same for another kind of firmware than the machine's.</summary>
-    public static (byte[] Bytes, IReadOnlyList<string> Details) Build(Machine machine, DiskVolume system, BootFiles kind, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms)
+    public static (byte[] Bytes, IReadOnlyList<StepDetail> Details) Build(Machine machine, DiskVolume system, BootFiles kind, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms)
     {
-        var details = new List<string> { $"Installations found: {machine.Installations.Count}" };
-        details.AddRange(machine.Installations.Select(found => $"  {Describe(found)} - {(machine.IsListed(found) ? "already listed" : "new")}{(installations.Contains(found) ? "" : ", left out")}"));
+        var details = new List<StepDetail> { new($"Installations found: {machine.Installations.Count}", StepDetailKind.InstallationCount) };
+        details.AddRange(machine.Installations.Select(found => new StepDetail(
+            $"{Describe(found)} - {(machine.IsListed(found) ? "already listed" : "new")}{(installations.Contains(found) ? "" : ", left out")}", StepDetailKind.Installation)));
         var systems = installations.Select(found => new WindowsToList(found.Volume, found.Folder, TitleOf(machine, old, found), found.Build));
         var store = FreshStore.Build(system, kind, systems, old?.Manager?.Text(Element.Language) ?? UsualLanguage, terms.Clock.GetUtcNow(), terms.NewId);
         if (old is not null) Keep(old, store, details);
@@ -43,7 +44,7 @@ internal static class StoreRebuild
         return lines;
     }
 
-    private static void Keep(BootStore old, BootStore store, List<string> details)
+    private static void Keep(BootStore old, BootStore store, List<StepDetail> details)
     {
         if (old.Manager?.Number(Element.MenuSeconds) is { } seconds and > 0) store.Manager!.Set(Element.MenuSeconds, seconds);
         var order = old.Manager?.References(Element.MenuOrder) ?? [];

@@ -32,7 +32,7 @@ public static class StoreRequests
     }
 
     /// <summary>Puts a store's bytes in the place of what is there; that is set aside.</summary>
-    public static Plan Replace(Machine machine, int? number, byte[] bytes, string summary, IReadOnlyList<string> details)
+    public static Plan Replace(Machine machine, int? number, byte[] bytes, string summary, IReadOnlyList<StepDetail> details)
     {
         var state = StateOf(machine, number, out var volume);
         return Plan.ForRequest(machine, id => Write(volume, state.Path, bytes, id, summary, details, setAside: true));
@@ -55,12 +55,12 @@ public static class StoreRequests
         return Plan.ForRequest(machine, id => Write(volume, state.Path, rebuilt.Bytes, id, $"Build the store anew, with {chosen.Count} Windows {(chosen.Count == 1 ? "entry" : "entries")}.", rebuilt.Details, setAside: true));
     }
 
-    private static Step Write(DiskVolume volume, string path, byte[] bytes, string id, string summary, IReadOnlyList<string> details, bool setAside = false)
+    private static Step Write(DiskVolume volume, string path, byte[] bytes, string id, string summary, IReadOnlyList<StepDetail> details, bool setAside = false)
     {
         var lines = details.ToList();
         volume.Edit(files =>
         {
-            if (setAside) lines.AddRange(StoreRebuild.SetAside(files, path).Select(line => $"{line} on {volume}"));
+            if (setAside) lines.AddRange(StoreRebuild.SetAside(files, path).Select(line => new StepDetail($"{line} on {volume}")));
             files.CreateFolder(VolumeExtensions.FolderOf(path));
             files.WriteFile(path, bytes);
         });

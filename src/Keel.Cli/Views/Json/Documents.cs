@@ -5,7 +5,7 @@ namespace Keel.Cli.Views.Json;
 
 internal sealed record ExplainDocument(string Input, bool Guessed, IReadOnlyList<StartupError> Errors);
 
-internal sealed record SurveyDocument(string Firmware, string FirmwareReason, int? SystemVolume, IReadOnlyList<DiskDocument> Disks);
+internal sealed record SurveyDocument(string Firmware, string FirmwareReason, int? SystemVolume, IReadOnlyList<DiskDocument> Disks, string? CutOff);
 
 internal sealed record DiskDocument(string Path, long Size, int SectorSize, string Scheme, string Identity, IReadOnlyList<PartitionDocument> Partitions);
 
@@ -47,7 +47,8 @@ internal sealed record DiagnoseDocument(
     IReadOnlyList<RefusalDocument> Left,
     string VerdictAfterPlan,
     ReportedDocument? Reported,
-    IReadOnlyList<TraceDocument> History);
+    IReadOnlyList<TraceDocument> History,
+    string? CutOff);
 
 internal sealed record MendDocument(
     string Verdict,
@@ -65,9 +66,11 @@ internal sealed record MendDocument(
     string? Record,
     DiagnoseDocument? After);
 
-internal sealed record LogbookDocument(string Folder, IReadOnlyList<RecordSummary> Records);
+internal sealed record LogbookDocument(string Folder, IReadOnlyList<RecordSummary> Records, IReadOnlyList<UnusableRecordDocument> Unusable);
 
-internal sealed record RecordSummary(string Id, DateTimeOffset Written, string State, IReadOnlyList<RecordedDiskDocument> Disks, IReadOnlyList<RecordedStepDocument> Steps);
+internal sealed record UnusableRecordDocument(string Id, bool Newer, string Why);
+
+internal sealed record RecordSummary(string Id, DateTimeOffset Written, string State, IReadOnlyList<RecordedDiskDocument> Disks, IReadOnlyList<RecordedStepDocument> Steps, string? TakesBack);
 
 internal sealed record RecordedDiskDocument(string Path, string Identity, long Size, int Ranges, long Bytes);
 

@@ -10,13 +10,14 @@ internal static class ToDocument
 {
     public static string Word(Enum value) => value.ToString().ToLowerInvariant();
 
-    public static SurveyDocument Survey(Machine machine) => new(
+    public static SurveyDocument Survey(Machine machine, string? cutOff) => new(
         Word(machine.Firmware),
         machine.FirmwareReason,
         machine.SystemVolume?.Number,
-        [.. machine.Disks.Select(disk => Disk(machine, disk))]);
+        [.. machine.Disks.Select(disk => Disk(machine, disk))],
+        cutOff);
 
-    public static DiagnoseDocument Diagnose(Diagnosis diagnosis)
+    public static DiagnoseDocument Diagnose(Diagnosis diagnosis, string? cutOff = null)
     {
         var plan = diagnosis.Plan;
         return new DiagnoseDocument(
@@ -27,13 +28,14 @@ internal static class ToDocument
             [.. plan.Before.Links.Select(link => new LinkDocument(link.Link.Id(), Word(link.Status), link.Detail))],
             [.. plan.Findings.Select(Finding)],
             [.. diagnosis.Installations.Select(found => new ListedDocument(found.Installation.Folder, found.Installation.Volume.Number, found.Installation.Product, found.Installation.Build, found.Listed))],
-            [.. plan.Steps.Select((step, index) => new StepDocument(index + 1, step.Link.Id(), step.FindingId, step.Summary, step.Details))],
+            [.. plan.Steps.Select((step, index) => new StepDocument(index + 1, step.Link.Id(), step.FindingId, step.Summary, [.. step.Details.Select(detail => detail.Text)]))],
             [.. plan.Refused.Select(refusal => new RefusalDocument(refusal.FindingId, refusal.Link.Id(), refusal.Why, refusal.Todo))],
             Word(plan.After.Verdict),
             diagnosis.Reported is { } reported
                 ? new ReportedDocument(reported.Input, reported.Errors.Select(error => error.Id).FirstOrDefault(), reported.Guessed, Word(diagnosis.Fit), [.. diagnosis.ExplainedBy.Select(finding => finding.Id)], diagnosis.LookElsewhere)
                 : null,
-            [.. diagnosis.History.Select(trace => new TraceDocument(trace.Path, trace.Written, trace.Says))]);
+            [.. diagnosis.History.Select(trace => new TraceDocument(trace.Path, trace.Written, trace.Says))],
+            cutOff);
     }
 
     public static MendDocument Mend(Diagnosis diagnosis, RepairRecord? record, Diagnosis? after)
@@ -48,7 +50,10 @@ internal static class ToDocument
         record.Document.Written,
         Word(record.State),
         [.. record.Document.Disks.Select(disk => new RecordedDiskDocument(disk.Path, disk.IdentityAfter, disk.LengthBytes, disk.Ranges.Count, disk.Ranges.Sum(range => (long)range.Length)))],
-        [.. record.Document.Steps.Select(step => new RecordedStepDocument(step.Link, step.Finding, step.Summary))]);
+        [.. record.Document.Steps.Select(step => new RecordedStepDocument(step.Link, step.Finding, step.Summary))],
+        record.Document.TakesBack);
+
+    public static UnusableRecordDocument Unusable(UnusableRecord record) => new(record.Id, record.IsNewer, record.Why);
 
     public static FindingDocument Finding(Finding finding) =>
         new(finding.Id, finding.Link.Id(), Word(finding.Kind.Severity), finding.Kind.What, finding.Evidence, finding.Kind.Shows);

@@ -26,7 +26,7 @@ internal sealed class RebuildStore : IRemedy
         var details = lines.ToList();
         system.Edit(files =>
         {
-            details.AddRange(StoreRebuild.SetAside(files, path).Select(line => $"{line} on {system}"));
+            details.AddRange(StoreRebuild.SetAside(files, path).Select(line => new StepDetail($"{line} on {system}")));
             files.CreateFolder(VolumeExtensions.FolderOf(path));
             files.WriteFile(path, bytes);
             files.SetMarks(path, FileMarks.Archive);

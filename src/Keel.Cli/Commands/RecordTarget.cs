@@ -1,0 +1,63 @@
+using Keel.Core.Blocks;
+using Keel.Core.Chain;
+using Keel.Core.Errors;
+using Keel.Core.Logbook;
+
+namespace Keel.Cli.Commands;
+
+/// <summary>What undo and finish work on: disks that were named, or the folder of a firmware's variables.</summary>
+internal sealed class RecordTarget : IDisposable
+{
+    private readonly List<MachineDisk> disks = [];
+    private readonly RecordDisks elsewhere = new();
+
+    private RecordTarget(string path, bool isFolder)
+    {
+        Path = path;
+        IsFolder = isFolder;
+    }
+
+    /// <summary>The path in full.</summary>
+    public string Path { get; }
+
+    /// <summary>Whether it is the folder of a firmware's variables.</summary>
+    public bool IsFolder { get; }
+
+    /// <summary>The disks that were named, the first one first.</summary>
+    public IReadOnlyList<DiskSeen> Disks => [.. disks.Select(DiskSeen.Of)];
+
+    /// <exception cref="UnreadableException">A path is no disk.</exception>
+    public static RecordTarget Open(string path, IReadOnlyList<string> with)
+    {
+        var isFolder = Directory.Exists(path);
+        var target = new RecordTarget(isFolder ? System.IO.Path.GetFullPath(path).TrimEnd('/') : DiskPath.Resolve(path), isFolder);
+        try
+        {
+            if (!isFolder) target.disks.Add(MachineDisk.Open(path));
+            foreach (var other in with) target.disks.Add(MachineDisk.Open(other));
+            return target;
+        }
+        catch
+        {
+            target.Dispose();
+            throw;
+        }
+    }
+
+    /// <summary>The record's disks where they are now, and its variables.</summary>
+    /// <param name="wanted">Which states are meant.</param>
+    /// <param name="alone">Only what was named.</param>
+    /// <param name="variables">The folder of the variables; null for the one that was recorded.</param>
+    public TakeBack Work(RepairRecord record, Func<RecordState, bool> wanted, bool alone, string? variables)
+    {
+        var folder = variables ?? (IsFolder ? Path : record.Document.Variables?.Folder);
+        var hasVariables = record.VariablesPart is { } part && wanted(record.Parts[part]) && Directory.Exists(folder) && (!alone || IsFolder);
+        return new TakeBack(record, IsFolder && alone ? [] : elsewhere.Find(record, Disks, wanted, alone), hasVariables ? folder : null);
+    }
+
+    public void Dispose()
+    {
+        disks.ForEach(disk => disk.Dispose());
+        elsewhere.Dispose();
+    }
+}

@@ -1,0 +1,31 @@
+using System.Text;
+
+namespace Keel.Cli.Terminal;
+
+/// <summary>Standard output that tells a failure of its own from every other: a full device must not look like a failing disk.</summary>
+internal sealed class GuardedOutput(TextWriter inner) : TextWriter
+{
+    public override Encoding Encoding => inner.Encoding;
+
+    public override void Write(char value) => Guard(() => inner.Write(value));
+
+    public override void Write(char[] buffer, int index, int count) => Guard(() => inner.Write(buffer, index, count));
+
+    public override void Write(string? value) => Guard(() => inner.Write(value));
+
+    public override void WriteLine(string? value) => Guard(() => inner.WriteLine(value));
+
+    public override void Flush() => Guard(inner.Flush);
+
+    private static void Guard(Action write)
+    {
+        try
+        {
+            write();
+        }
+        catch (IOException e)
+        {
+            throw new OutputFailedException(e);
+        }
+    }
+}

@@ -1,0 +1,13 @@
+using Keel.Core.Blocks;
+using Keel.Core.Chain;
+using Keel.Core.Layout;
+
+namespace Keel.Core.Logbook;
+
+/// <summary>A disk as it stands now, to be compared with records.</summary>
+/// <param name="Path">Where it is now.</param>
+/// <param name="Blocks">Its bytes, for looking.</param>
+public sealed record DiskSeen(string Path, IReadableBlocks Blocks, DiskIdentity Identity, DiskTraits Traits)
+{
+    public static DiskSeen Of(MachineDisk disk) => new(disk.Path, disk.Overlay.Disk, disk.IdentityNow, disk.Traits);
+}

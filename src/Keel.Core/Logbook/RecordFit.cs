@@ -1,0 +1,57 @@
+using Keel.Core.Blocks;
+
+namespace Keel.Core.Logbook;
+
+/// <summary>One disk of a record beside a disk that is here.</summary>
+/// <param name="Part">The index of the disk in the record.</param>
+/// <param name="Disk">The disk that is here.</param>
+public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
+{
+    private const int CompareBytes = 512;
+
+    public RecordedDisk Recorded => Record.Document.Disks[Part];
+
+    public RecordState State => Record.Parts[Part];
+
+    /// <summary>How sure it is that this is the recorded disk, apart from its bytes.</summary>
+    public Sameness Sameness { get; } = Record.Document.Disks[Part].SamenessTo(Disk);
+
+    /// <summary>It has the path that it had.</summary>
+    public bool HasPath => Recorded.Path == Disk.Path;
+
+    /// <summary>It has a signature or GUID that it had.</summary>
+    public bool HasIdentity => Recorded.HasIdentityOf(Disk);
+
+    /// <summary>Without a doubt the recorded disk: the same device or file, with its own signature or GUID.</summary>
+    public bool IsSure => Sameness == Sameness.Sure && HasIdentity;
+
+    /// <summary>Something speaks against its being the recorded disk, so the technician is asked.</summary>
+    public bool IsQuestionable => !IsSure && !(Sameness == Sameness.Possible && HasPath && HasIdentity && !IsOtherFile);
+
+    /// <summary>It is an image in another file than then: a copy, or another disk.</summary>
+    public bool IsOtherFile => Recorded.Traits?.File is { } then && Disk.Traits.File is { } now && then != now;
+
+    /// <summary>The recorded image is where it was, so this disk is another one.</summary>
+    public bool IsElsewhere => IsOtherFile && Recorded.Path != Disk.Path
+        && LinuxNative.StatOf(Recorded.Path) is { } status && DiskTraits.OfFile(status).File == Recorded.Traits!.File;
+
+    /// <summary>The places, in bytes, that hold neither what the repair wrote nor, while it is between two states, what was there before.</summary>
+    public IEnumerable<long> Foreign() =>
+        Record.Ranges(part => part == Part).SelectMany(range => Foreign(range, Disk.Blocks, RepairRecord.IsBetween(State)));
+
+    /// <summary>Whether everything that the repair wrote stands on the disk.</summary>
+    public bool Stands() => !Foreign().Any();
+
+    private static IEnumerable<long> Foreign(RecordRange saved, IReadableBlocks target, bool isBetween)
+    {
+        var now = target.ReadBytes(saved.Range.Start, saved.Range.Length);
+        if (Checksum.Of(now) == saved.Range.ChecksumAfter) yield break;
+        for (var at = 0; at < now.Length; at += CompareBytes)
+        {
+            var count = Math.Min(CompareBytes, now.Length - at);
+            var sector = now.AsSpan(at, count);
+            var isKnown = sector.SequenceEqual(saved.After.AsSpan(at, count)) || (isBetween && sector.SequenceEqual(saved.Before.AsSpan(at, count)));
+            if (!isKnown) yield return saved.Range.Start + at;
+        }
+    }
+}

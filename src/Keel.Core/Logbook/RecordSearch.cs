@@ -1,0 +1,50 @@
+namespace Keel.Core.Logbook;
+
+/// <summary>Which record of a logbook belongs to a disk: by all that is known of the disk, and by the bytes that the repair wrote.</summary>
+public static class RecordSearch
+{
+    /// <summary>The record of a repair of this disk that was cut off; null where there is none.</summary>
+    public static RecordFit? Pending(LogbookContents logbook, DiskSeen disk) => Fits(logbook, disk)
+        .FirstOrDefault(fit => RepairRecord.IsBetween(fit.State) && (fit.Sameness == Sameness.Sure || ((fit.HasPath || fit.HasIdentity) && fit.Stands())));
+
+    /// <summary>The record of a repair of firmware variables that was cut off; null where there is none.</summary>
+    public static RepairRecord? Pending(LogbookContents logbook, string variablesFolder) =>
+        logbook.Records.LastOrDefault(record => record.VariablesPart is { } part && record.Document.Variables!.Folder == variablesFolder && RepairRecord.IsBetween(record.Parts[part]));
+
+    /// <summary>The newest repair that can be taken back on this disk.</summary>
+    public static UndoSearch Newest(LogbookContents logbook, DiskSeen disk)
+    {
+        if (Pending(logbook, disk) is { } pending) return new UndoSearch(pending, null, null);
+        RecordFit? overwritten = null, elsewhere = null;
+        foreach (var fit in Fits(logbook, disk).Where(fit => fit.State == RecordState.Done && fit.Record.Document.TakesBack is null))
+        {
+            if (IsTakenBack(logbook, fit)) continue;
+            if (!fit.Stands()) overwritten ??= fit.IsSure ? fit : null;
+            else if (fit.IsElsewhere) elsewhere ??= fit;
+            else return new UndoSearch(fit, overwritten, elsewhere);
+        }
+
+        return new UndoSearch(null, overwritten, elsewhere);
+    }
+
+    /// <summary>The part of one record that fits a disk best; null where none can be it.</summary>
+    public static RecordFit? Of(RepairRecord record, DiskSeen disk) => Fits(record, disk)
+        .Where(fit => fit.Sameness != Sameness.Other)
+        .OrderByDescending(fit => fit.IsSure).ThenByDescending(fit => fit.HasIdentity).ThenByDescending(fit => fit.HasPath)
+        .FirstOrDefault();
+
+    /// <summary>The records that may be about a disk, oldest first: it is surely theirs, or has the path or the identity that theirs had.</summary>
+    public static IReadOnlyList<RepairRecord> About(LogbookContents logbook, DiskSeen disk) =>
+        [.. logbook.Records.Where(record => Fits(record, disk).Any(fit => fit.Sameness == Sameness.Sure || (fit.Sameness == Sameness.Possible && (fit.HasIdentity || fit.HasPath))))];
+
+    /// <summary>A take-back of a changed or questionable disk is a record of its own; what it took back no longer stands there.</summary>
+    private static bool IsTakenBack(LogbookContents logbook, RecordFit fit) => logbook.Records.Any(record =>
+        record.Document.TakesBack == fit.Record.Document.Id && Of(record, fit.Disk) is { State: RecordState.Done } own && (own.IsSure || own.Stands()));
+
+    /// <summary>Every part of every record that could be this disk, the newest first.</summary>
+    private static IEnumerable<RecordFit> Fits(LogbookContents logbook, DiskSeen disk) =>
+        logbook.Records.Reverse().SelectMany(record => Fits(record, disk)).Where(fit => fit.Sameness != Sameness.Other);
+
+    private static IEnumerable<RecordFit> Fits(RepairRecord record, DiskSeen disk) =>
+        record.Document.Disks.Select((recorded, part) => (recorded, part)).Where(one => one.recorded.Ranges.Count > 0).Select(one => new RecordFit(record, one.part, disk));
+}
