@@ -60,10 +60,10 @@ public sealed class SafetyTests
         var disk = await KeelProgram.Practice(scratch, "store-truncated");
         var old = await Images.Hash(disk);
         var states = new HashSet<string>();
-        for (var delay = 2; delay < 40; delay += 2)
+        for (var delay = 4; delay < 160; delay += 8)
         {
             var logbook = scratch[$"logbook{delay}"];
-            await Tool.Run("bash", "-c", $"{KeelProgram.Path} mend {disk} --yes --logbook {logbook} >/dev/null 2>&1 & sleep 0.0{delay:00}; kill -9 $! 2>/dev/null; wait");
+            await Tool.Run("bash", "-c", $"{KeelProgram.Path} mend {disk} --yes --logbook {logbook} >/dev/null 2>&1 & sleep 0.{delay:000}; kill -9 $! 2>/dev/null; wait");
             var records = (await KeelProgram.Json(0, "logbook", disk, "--logbook", logbook)).GetProperty("records");
             if (records.GetArrayLength() == 0)
             {
@@ -76,10 +76,10 @@ public sealed class SafetyTests
             if (state == "writing")
             {
                 await KeelProgram.Must(5, "mend", disk, "--yes", "--logbook", logbook);
-                if (delay % 4 == 0) await KeelProgram.Must(0, "logbook", "finish", disk, "--logbook", logbook);
+                if (delay % 16 == 4) await KeelProgram.Must(0, "logbook", "finish", disk, "--logbook", logbook);
             }
 
-            if (state == "done" || delay % 4 == 0) (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
+            if (state == "done" || delay % 16 == 4) (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
             await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", logbook);
             (await Images.Hash(disk)).ShouldBe(old);
         }

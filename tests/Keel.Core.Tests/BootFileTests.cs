@@ -130,7 +130,8 @@ public sealed class BootFileTests
         var boot = NtfsBootSector.TryRead(blocks.ReadBytes(0, NtfsBootSector.Size))!;
         var good = blocks.ReadBytes(boot.MftCluster * boot.ClusterBytes, 4096);
         blocks.Write((side == 0 ? boot.MftMirrorCluster : boot.MftCluster) * boot.ClusterBytes, new byte[64]);
-        NtfsMirror.Of(blocks).ShouldBe(new NtfsMirror(0, mftIsGood, mirrorIsGood));
+        var mirror = NtfsMirror.Of(blocks).ShouldNotBeNull();
+        (mirror.FirstDifferent, mirror.MftIsGood, mirror.MirrorIsGood, mirror.PointersContradict).ShouldBe((0, mftIsGood, mirrorIsGood, false));
         NtfsMirror.Mend(blocks).ShouldBeTrue();
         NtfsMirror.Of(blocks)!.FirstDifferent.ShouldBeNull();
         blocks.ReadBytes(boot.MftCluster * boot.ClusterBytes, 4096).ShouldBe(good);

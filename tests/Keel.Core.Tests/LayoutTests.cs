@@ -54,7 +54,7 @@ public sealed class LayoutTests
         if (damage == "protective")
             GptEditor.WriteProtective(disk);
         else
-            GptEditor.RewriteBothCopies(disk).ShouldBeTrue();
+            GptEditor.RewriteBothCopies(disk).ShouldBe(GptEditResult.Done);
         DiskLayout.Read(disk).Problems.ShouldBeEmpty();
         DiskLayout.Read(disk).Partitions.Count.ShouldBe(2);
         await File.WriteAllBytesAsync(scratch["mended"], disk.Bytes, TestContext.Current.CancellationToken);
@@ -76,7 +76,7 @@ public sealed class LayoutTests
         disk.Write(4096, header.ToSector(4096));
         disk.Write(2 * 4096, entries);
         GptEditor.WriteProtective(disk);
-        GptEditor.RewriteBothCopies(disk).ShouldBeTrue();
+        GptEditor.RewriteBothCopies(disk).ShouldBe(GptEditResult.Done);
         File.WriteAllBytes(scratch["disk"], disk.Bytes);
         using var opened = MachineDisk.Open(scratch["disk"]);
         opened.Layout.Problems.ShouldBeEmpty();

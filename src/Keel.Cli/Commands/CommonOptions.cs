@@ -30,6 +30,13 @@ internal sealed class CommonOptions
 
     public static Argument<string> Disk() => new("DISK") { Description = "a block device such as /dev/sda, or an image file" };
 
+    public static Option<int?> Sector()
+    {
+        var option = new Option<int?>("--sector") { Description = "the sector size of an image, 512 or 4096; else as its table shows", HelpName = "BYTES" };
+        option.AcceptOnlyFromAmong("512", "4096");
+        return option;
+    }
+
     public static Option<string[]> With() => new("--with") { Description = "another disk of the same machine (repeatable)", HelpName = "OTHER-DISK", DefaultValueFactory = _ => [] };
 
     public static Option<string?> Code() => new("--code") { Description = "the code or message on the screen", HelpName = "CODE" };

@@ -33,7 +33,8 @@ internal static class DrillCommand
         var output = new Option<string>("--out") { Description = "the image to make; must not exist", HelpName = "FILE", Required = true };
         var machine = new Option<string>("--machine") { Description = "the machine's name", HelpName = "NAME", DefaultValueFactory = _ => "PURSER-02" };
         var firmware = CommonOptions.Firmware("for which firmware it is laid out; BIOS where the fault applies to both");
-        var command = new Command("new", "Make a practice disk.") { fault, output, machine, firmware };
+        var sector = CommonOptions.Sector();
+        var command = new Command("new", "Make a practice disk.") { fault, output, machine, firmware, sector };
         command.SetAction(parsed =>
         {
             var asked = CommonOptions.FirmwareKindOf(parsed.GetValue(firmware));
@@ -41,8 +42,8 @@ internal static class DrillCommand
             var name = parsed.GetValue(fault)!;
             var isRandom = name.Equals("random", StringComparison.OrdinalIgnoreCase);
             var (chosen, spec) = isRandom
-                ? MakeRandom(path, parsed.GetValue(machine)!, asked)
-                : MakeNamed(path, parsed.GetValue(machine)!, asked, Faults.FindAll(name));
+                ? MakeRandom(path, Spec(parsed.GetValue(machine)!, parsed.GetValue(sector)), asked)
+                : MakeNamed(path, Spec(parsed.GetValue(machine)!, parsed.GetValue(sector)), asked, Faults.FindAll(name));
             new DrillView(Screen.For(parsed, common)).ShowNew(chosen, spec, path);
             return 0;
         });
@@ -67,19 +68,21 @@ internal static class DrillCommand
         return command;
     }
 
-    private static (Fault Fault, PracticeSpec Spec) MakeNamed(string path, string machine, FirmwareKind? asked, Fault fault)
+    private static PracticeSpec Spec(string machine, int? sectorBytes) => new() { MachineName = machine, SectorBytes = sectorBytes ?? 512 };
+
+    private static (Fault Fault, PracticeSpec Spec) MakeNamed(string path, PracticeSpec spec, FirmwareKind? asked, Fault fault)
     {
         var kind = asked ?? fault.Only ?? FirmwareKind.Bios;
         if (!fault.AppliesTo(kind))
             throw new WrongUsageException($"The fault {fault.Id} has no {SurveyView.FirmwareName(kind)} drill.", $"It is one of {SurveyView.FirmwareName(fault.Only!.Value)} machines.", "Leave --firmware out.");
-        var spec = new PracticeSpec { MachineName = machine, Firmware = kind };
+        spec = spec with { Firmware = kind };
         PracticeDisk.Make(path, spec, fault);
         return (fault, spec);
     }
 
-    private static (Fault Fault, PracticeSpec Spec) MakeRandom(string path, string machine, FirmwareKind? asked)
+    private static (Fault Fault, PracticeSpec Spec) MakeRandom(string path, PracticeSpec spec, FirmwareKind? asked)
     {
-        var spec = new PracticeSpec { MachineName = machine, Firmware = asked ?? (Random.Shared.Next(2) == 0 ? FirmwareKind.Bios : FirmwareKind.Uefi) };
+        spec = spec with { Firmware = asked ?? (Random.Shared.Next(2) == 0 ? FirmwareKind.Bios : FirmwareKind.Uefi) };
         var (fault, answer) = Faults.Random(spec.Firmware, Random.Shared);
         PracticeDisk.Make(path, spec, fault);
         SealedAnswer.Write(path, answer);

@@ -12,12 +12,15 @@ internal sealed class MachineOptions
     private readonly Option<string?> variables = CommonOptions.Variables();
     private readonly Option<string?> firmware = CommonOptions.Firmware();
 
+    private readonly Option<int?> sector = CommonOptions.Sector();
+
     public void AddTo(Command command)
     {
         command.Arguments.Insert(0, disk);
         command.Options.Add(with);
         command.Options.Add(variables);
         command.Options.Add(firmware);
+        command.Options.Add(sector);
     }
 
     public string DiskOf(ParseResult parsed) => parsed.GetValue(disk)!;
@@ -25,7 +28,7 @@ internal sealed class MachineOptions
     public Machine Open(ParseResult parsed)
     {
         string[] paths = [parsed.GetValue(disk)!, .. parsed.GetValue(with)!];
-        return Machine.Open(paths, VariablesFor(parsed.GetValue(variables), paths[0]), CommonOptions.FirmwareKindOf(parsed.GetValue(firmware)));
+        return Machine.Open(paths, VariablesFor(parsed.GetValue(variables), paths[0]), CommonOptions.FirmwareKindOf(parsed.GetValue(firmware)), parsed.GetValue(sector));
     }
 
     /// <summary>The folder named; else those of this computer, where the disk is a real one of it.</summary>

@@ -3,7 +3,6 @@ using Keel.Cli.Views;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
-using Keel.Core.Firmware;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
 
@@ -33,7 +32,7 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
         var plan = new Consent(screen, Yes).Agree(diagnosis.Plan, view.ShowAgain);
         PlainDisks.RefuseOthers(machine);
         var record = Write(plan, machine);
-        using var mended = Machine.Open(machine.Disks.Select(disk => disk.Path), machine.Variables is { } variables ? FirmwareVariables.Open(variables.Folder) : null, machine.StartsThrough);
+        using var mended = machine.OpenAgain();
         var after = Diagnosis.Of(mended, reported: null, terms);
         view.Finish(diagnosis with { Plan = plan }, record, after);
         return after.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;

@@ -20,7 +20,7 @@ internal static class SurveyCommand
             var cutOff = new CutOffRepairs(screen, common.OpenLogbook(parsed)).Tell(machine);
             new SurveyView(screen).Show(machine, cutOff);
             common.TellReads(parsed, machine);
-            return cutOff is null ? 0 : StoppedHalfwayException.Code;
+            return cutOff is not null ? StoppedHalfwayException.Code : SurveyView.HasNoTable(machine) ? 1 : 0;
         });
         return command;
     }

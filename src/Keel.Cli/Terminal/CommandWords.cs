@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Firmware;
+using Keel.Core.Layout;
 
 namespace Keel.Cli.Terminal;
 
@@ -24,7 +25,10 @@ internal sealed class CommandWords(string? logbook)
     public string DropGone(Machine machine) => $"keel firmware drop gone{string.Concat(machine.Disks.Select(disk => $" --with {Quoted(disk.Path)}"))}{Variables(machine)}{Logbook}";
 
     /// <summary>A machine's disks and variables.</summary>
-    private static string Of(Machine machine) => Disks(machine) + Variables(machine);
+    private static string Of(Machine machine) => Disks(machine) + Variables(machine) + Sector(machine);
+
+    /// <summary>The option for the sector size of an image, where its table does not show it.</summary>
+    private static string Sector(Machine machine) => machine.StartDisk is { IsImage: true, Overlay.SectorBytes: not 512 and var bytes, Layout.Scheme: not PartitionScheme.Gpt } ? $" --sector {bytes}" : "";
 
     /// <summary>A word as a shell takes it whole.</summary>
     public static string Quoted(string word)

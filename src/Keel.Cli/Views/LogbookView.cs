@@ -29,7 +29,7 @@ internal sealed class LogbookView(Screen screen)
         var document = record.Document;
         screen.Line();
         screen.Columns([[($"{document.Id}", "bold"), (StateWords(record.State), record.IsPending ? "red" : null), ($"{document.Written.UtcDateTime:yyyy-MM-dd HH:mm} UTC", null)]]);
-        foreach (var (disk, part) in document.Disks.Select((disk, part) => (disk, part)))
+        foreach (var (disk, part) in document.Disks.Select((disk, part) => (disk, part)).Where(one => one.disk.Ranges.Count > 0 || document.Variables is null))
         {
             var state = record.Parts[part] == record.State ? "" : $" - {StateWords(record.Parts[part])}";
             screen.Paragraph($"{disk.Path}, {Sizes.Text(disk.LengthBytes)}, disk {disk.IdentityAfter}: {disk.Ranges.Sum(range => (long)range.Length)} bytes in {disk.Ranges.Count} ranges{state}", indent: 4, hang: 2);

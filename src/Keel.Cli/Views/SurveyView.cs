@@ -18,11 +18,21 @@ internal sealed class SurveyView(Screen screen)
             return;
         }
 
+        if (HasNoTable(machine))
+        {
+            screen.Paragraph($"No partition table was found on {machine.StartDisk.Path}: {machine.StartDisk.Layout.Problems.Select(problem => problem.Evidence).FirstOrDefault()}.", style: "bold");
+            foreach (var disk in machine.Disks) ShowDisk(machine, disk);
+            return;
+        }
+
         screen.Paragraph($"Starts through {FirmwareName(machine.Firmware)}: {machine.FirmwareReason}.", style: "bold");
         screen.Paragraph(machine.SystemVolume is { } system ? $"The system volume is {system}: {machine.SystemVolumeReason}." : $"There is no system volume: {machine.SystemVolumeReason}.");
         foreach (var disk in machine.Disks) ShowDisk(machine, disk);
         ShowInstallations(machine);
     }
+
+    /// <summary>Whether the disk that is started has no table that could be read: nothing tells what is on it.</summary>
+    public static bool HasNoTable(Machine machine) => machine.StartDisk.Layout.Scheme == PartitionScheme.None;
 
     internal static string FirmwareName(FirmwareKind firmware) => firmware == FirmwareKind.Bios ? "BIOS" : "UEFI";
 

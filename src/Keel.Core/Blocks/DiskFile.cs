@@ -50,7 +50,9 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     /// <summary>Opens a disk or image for writing, and holds it alone until it is disposed of.</summary>
     /// <exception cref="RefusedException">It is in use, held by another program, or read-only; says by whom.</exception>
     /// <exception cref="UnreadableException">It can't be opened.</exception>
-    public static DiskFile OpenForWriting(string path)
+    public static DiskFile OpenForWriting(string path) => OpenForWriting(path, sectorBytes: null);
+
+    internal static DiskFile OpenForWriting(string path, int? sectorBytes)
     {
         var full = DiskPath.Resolve(path);
         DiskUse.RefuseIfInUse(full);
@@ -61,7 +63,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         {
             if (isDevice && LinuxNative.IsReadOnlyDevice(opened)) throw ReadOnly(full);
             if (!isDevice && LinuxNative.Lock(opened) is not null) throw DiskUse.HeldByAnother(full);
-            return Describe(full, opened, sectorBytes: null);
+            return Describe(full, opened, sectorBytes);
         }
         catch
         {

@@ -15,6 +15,8 @@ public static class DiskPath
             throw new WrongUsageException("No disk was named.", "The path is empty.", "Name a block device such as /dev/sda, or an image file.");
         switch (LinuxNative.KindOf(path))
         {
+            case UnixFileKind.Missing when LinuxNative.LastError is LinuxNative.AccessDenied or LinuxNative.NotPermitted:
+                throw new UnreadableException($"{path} can't be looked at.", "You don't have the permission for the folder that it is in.", "Run keel as root, or give this user access to the folder.");
             case UnixFileKind.Missing:
                 throw new UnreadableException($"{path} is not there.", "No file or device has this name.", "Check the spelling; 'lsblk' lists the disks of this machine.");
             case UnixFileKind.Folder:
@@ -35,6 +37,14 @@ public static class DiskPath
         }
 
         return full;
+    }
+
+    /// <summary>Whether two paths name one disk: the same path, device or file.</summary>
+    public static bool IsSame(string one, string other)
+    {
+        if (one == other) return true;
+        if (LinuxNative.StatOf(one) is not { } first || LinuxNative.StatOf(other) is not { } second || first.Kind != second.Kind) return false;
+        return first.Kind == UnixFileKind.BlockDevice ? first.Device == second.Device : first.Id == second.Id;
     }
 
     /// <summary>True for a Linux block device.</summary>

@@ -36,6 +36,15 @@ public static class BootSectorEditor
         WriteFirst(volume, volume.Kind, sector);
     }
 
+    /// <summary>Sets where $MFT and its mirror begin, in clusters, and puts the place right.</summary>
+    internal static void SetMft(DiskVolume volume, long mftCluster, long mirrorCluster)
+    {
+        var sector = volume.Blocks.ReadBytes(0, SectorBytes);
+        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(NtfsBootSector.MftAt), mftCluster);
+        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(NtfsBootSector.MirrorAt), mirrorCluster);
+        WriteSector(volume, FileSystemKind.Ntfs, sector);
+    }
+
     /// <summary>Writes a whole first sector, with its backup; the place in it is put right.</summary>
     internal static void WriteSector(DiskVolume volume, FileSystemKind kind, byte[] sector)
     {

@@ -10,16 +10,26 @@ public static class BootSectorRescue
     private const int SectorBytes = 512;
     private const int FatBackupSector = 6;
 
-    /// <summary>The backup copy of sector 0, where there is a plausible one: the last sector for NTFS, sector 6 for FAT32.</summary>
+    /// <summary>The backup copy of sector 0, where there is one that the volume bears out: the last sector for NTFS, sector 6 for FAT32.</summary>
+    /// <exception cref="Errors.ReadFailedException">The disk does not give the places where it would be.</exception>
     public static (FileSystemKind Kind, byte[] Sector)? FindBackup(DiskVolume volume)
     {
         var blocks = volume.Blocks;
-        var last = blocks.TryRead(blocks.LengthBytes - SectorBytes, SectorBytes);
-        if (last is not null && NtfsBootSector.TryRead(last) is { IsPlausible: true, HasMark: true } ntfs && ntfs.TotalSectors * ntfs.BytesPerSector < blocks.LengthBytes)
-            return (FileSystemKind.Ntfs, last);
-        var sixth = blocks.TryRead(FatBackupSector * SectorBytes, SectorBytes);
-        return sixth is not null && FatBootSector.TryRead(sixth) is { Kind: FileSystemKind.Fat32, HasMark: true } ? (FileSystemKind.Fat32, sixth) : null;
+        foreach (var sectorBytes in SectorSizes(blocks))
+        {
+            var last = blocks.TryRead(blocks.LengthBytes - sectorBytes, SectorBytes);
+            if (last is not null && NtfsBootSector.TryRead(last) is { IsPlausible: true, HasMark: true } ntfs && ntfs.TotalSectors <= (blocks.LengthBytes / ntfs.BytesPerSector) - 1
+                && BootSectorProof.Holds(blocks, FileSystemKind.Ntfs, last)) return (FileSystemKind.Ntfs, last);
+            var sixth = blocks.TryRead((long)FatBackupSector * sectorBytes, SectorBytes);
+            if (sixth is not null && FatBootSector.TryRead(sixth) is { Kind: FileSystemKind.Fat32, HasMark: true } && BootSectorProof.Holds(blocks, FileSystemKind.Fat32, sixth))
+                return (FileSystemKind.Fat32, sixth);
+        }
+
+        return null;
     }
+
+    /// <summary>The disk's own sector size first; a file system may have been made for another.</summary>
+    private static IEnumerable<int> SectorSizes(IReadableBlocks blocks) => new[] { blocks.SectorBytes, 512, 4096 }.Distinct();
 
     /// <summary>An NTFS boot sector without code, its parameters read from $MFT; null where no $MFT is found in the usual places.</summary>
     /// <param name="serial">The serial number that the volume gets: the old one stood only in the lost sectors.</param>
@@ -27,14 +37,15 @@ public static class BootSectorRescue
     {
         if (MftSearch.Find(volume.Blocks) is not { } mft) return null;
         var sector = new byte[SectorBytes];
+        var sectorBytes = Math.Min(volume.Blocks.SectorBytes, mft.ClusterBytes);
         ((ReadOnlySpan<byte>)[0xEB, 0x52, 0x90]).CopyTo(sector);
         NtfsBootSector.Oem.CopyTo(sector.AsSpan(3));
-        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xB), SectorBytes);
-        var perCluster = mft.ClusterBytes / SectorBytes;
+        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xB), (ushort)sectorBytes);
+        var perCluster = mft.ClusterBytes / sectorBytes;
         sector[0xD] = perCluster <= 0x80 ? (byte)perCluster : (byte)(256 - int.Log2(perCluster));
         sector[0x15] = 0xF8;
         BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x24), 0x00800080);
-        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(0x28), (volume.Blocks.LengthBytes / SectorBytes) - 1);
+        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(0x28), (volume.Blocks.LengthBytes / sectorBytes) - 1);
         BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(0x30), mft.MftCluster);
         BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(0x38), mft.MirrorCluster);
         sector[0x40] = Unit(mft.RecordBytes, mft.ClusterBytes);

@@ -4,27 +4,33 @@ using Keel.Core.Blocks;
 namespace Keel.Core.BootCode;
 
 /// <summary>Finds the parameters of a FAT32 volume whose boot sector and its copy are lost, from where its two FATs stand.</summary>
-internal static class FatRebuild
+internal sealed class FatRebuild(IReadableBlocks volume)
 {
-    private const int SectorBytes = 512, EntriesInSector = SectorBytes / 4, RootCluster = 2, InfoSector = 1, BackupSector = 6;
+    private const int RecordBytes = 512, RootCluster = 2, InfoSector = 1, BackupSector = 6;
     private const int LargestReserved = 256, LargestClusterSectors = 128;
     private const uint FirstEntry = 0x0FFFFF00, FirstEntryMask = 0x0FFFFF00;
 
     /// <summary>A boot sector without code; null where no two equal FATs are found.</summary>
-    public static byte[]? Sector(IReadableBlocks volume, uint serial)
+    public static byte[]? Sector(IReadableBlocks volume, uint serial) => new FatRebuild(volume).Sector(serial);
+
+    private int SectorBytes => volume.SectorBytes;
+
+    private int EntriesInSector => SectorBytes / sizeof(uint);
+
+    private byte[]? Sector(uint serial)
     {
-        if (FindFats(volume) is not { } fats) return null;
+        if (FindFats() is not { } fats) return null;
         var total = volume.LengthBytes / SectorBytes;
         var clustersAt = fats.Reserved + (2L * fats.Sectors);
         var perCluster = 1;
         while (perCluster <= LargestClusterSectors && ((total - clustersAt) / perCluster) + 2 > fats.Sectors * (long)EntriesInSector) perCluster *= 2;
         if (perCluster > LargestClusterSectors) return null;
 
-        if (CountClusters(volume, fats) is { } clusters && clusters <= (total - clustersAt) / perCluster) total = clustersAt + (clusters * perCluster);
-        var sector = new byte[SectorBytes];
+        if (CountClusters(fats) is { } clusters && clusters <= (total - clustersAt) / perCluster) total = clustersAt + (clusters * perCluster);
+        var sector = new byte[RecordBytes];
         ((ReadOnlySpan<byte>)[0xEB, 0x58, 0x90]).CopyTo(sector);
         "MSWIN4.1"u8.CopyTo(sector.AsSpan(3));
-        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xB), SectorBytes);
+        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xB), (ushort)SectorBytes);
         sector[0xD] = (byte)perCluster;
         BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xE), (ushort)fats.Reserved);
         sector[0x10] = 2;
@@ -42,7 +48,7 @@ internal static class FatRebuild
     }
 
     /// <summary>The clusters there are: those in use by the FAT, and those that the information sector counts as free; null where it counts none.</summary>
-    private static long? CountClusters(IReadableBlocks volume, (int Reserved, int Sectors, byte Media) fats)
+    private long? CountClusters((int Reserved, int Sectors, byte Media) fats)
     {
         const int freeAt = 488, tableLimitBytes = 64 * 1024 * 1024;
         if (volume.TryRead(InfoSector * SectorBytes, SectorBytes) is not { } info || !info.AsSpan().StartsWith("RRaA"u8)
@@ -59,7 +65,7 @@ internal static class FatRebuild
     }
 
     /// <summary>The first FAT begins with the media byte; the second is where the same sector comes again.</summary>
-    private static (int Reserved, int Sectors, byte Media)? FindFats(IReadableBlocks volume)
+    private (int Reserved, int Sectors, byte Media)? FindFats()
     {
         for (var reserved = BackupSector + 1; reserved <= LargestReserved; reserved++)
         {

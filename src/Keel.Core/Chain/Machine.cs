@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Errors;
 using Keel.Core.Firmware;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -74,7 +75,7 @@ public sealed class Machine : IDisposable
         : StoreState.Read(SystemVolume, BootFiles.StorePath));
 
     /// <summary>The Windows installations on all disks.</summary>
-    public IReadOnlyList<WindowsInstallation> Installations => Fresh(ref installations, () => [.. Volumes.SelectMany(InstallationFinder.Find)]);
+    public IReadOnlyList<WindowsInstallation> Installations => Fresh(ref installations, () => [.. Volumes.SelectMany(InstallationsOn)]);
 
     /// <summary>The processor that its Windows is for; null where that can't be told.</summary>
     public System.Reflection.PortableExecutable.Machine? Processor => Fresh(ref processor, () => ProcessorChoice.Of(Installations)).Processor;
@@ -86,12 +87,20 @@ public sealed class Machine : IDisposable
     public static Machine Open(params IEnumerable<string> paths) => Open(paths, variables: null, startsThrough: null);
 
     /// <summary>Opens the disks of a machine for looking, with what is known of its firmware.</summary>
-    public static Machine Open(IEnumerable<string> paths, FirmwareVariables? variables, FirmwareKind? startsThrough)
+    /// <param name="sectorBytes">The sector size of images; null where it is to be told from their tables.</param>
+    public static Machine Open(IEnumerable<string> paths, FirmwareVariables? variables, FirmwareKind? startsThrough, int? sectorBytes = null)
     {
         var disks = new List<MachineDisk>();
         try
         {
-            foreach (var path in paths) disks.Add(MachineDisk.Open(path));
+            foreach (var path in paths)
+            {
+                var disk = MachineDisk.Open(path, sectorBytes);
+                disks.Add(disk);
+                if (disks.Count(other => DiskPath.IsSame(other.Path, disk.Path)) > 1)
+                    throw new WrongUsageException($"{path} is named twice.", "A machine has each of its disks once.", "Name every disk of the machine once: the one it starts from first, the others with --with.");
+            }
+
             return new Machine(disks, variables) { StartsThrough = startsThrough };
         }
         catch
@@ -99,6 +108,13 @@ public sealed class Machine : IDisposable
             disks.ForEach(disk => disk.Dispose());
             throw;
         }
+    }
+
+    /// <summary>Opens the same disks and variables anew, as they are now.</summary>
+    public Machine OpenAgain()
+    {
+        var sectorBytes = StartDisk.Overlay.SectorBytes;
+        return Open(Disks.Select(disk => disk.Path), Variables is { } variables ? FirmwareVariables.Open(variables.Folder) : null, StartsThrough, sectorBytes);
     }
 
     /// <summary>The volume that a device value names; null where it names none of this machine's.</summary>
@@ -138,6 +154,19 @@ public sealed class Machine : IDisposable
     public void Dispose()
     {
         foreach (var disk in Disks) disk.Dispose();
+    }
+
+    /// <summary>A volume that can't be read hides no installation on another.</summary>
+    private static IReadOnlyList<WindowsInstallation> InstallationsOn(DiskVolume volume)
+    {
+        try
+        {
+            return InstallationFinder.Find(volume);
+        }
+        catch (KeelException)
+        {
+            return [];
+        }
     }
 
     private T Fresh<T>(ref T? kept, Func<T> read)

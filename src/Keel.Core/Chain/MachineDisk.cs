@@ -29,6 +29,9 @@ public sealed class MachineDisk : IDisposable
 
     public Overlay Overlay { get; }
 
+    /// <summary>Whether it is an image, whose sector size is not told by a device.</summary>
+    public bool IsImage => owned is DiskFile { IsBlockDevice: false };
+
     /// <summary>What the device was asked, where it is a real one.</summary>
     public BlockCounters? Counters => (owned as DiskFile)?.Counters;
 
@@ -40,6 +43,9 @@ public sealed class MachineDisk : IDisposable
 
     /// <summary>Where it would not give what it was asked for, so far.</summary>
     public ReadErrors ReadErrors => watched.Errors;
+
+    /// <summary>Begins the budget of another walk.</summary>
+    internal void BeginBudget() => watched.BeginBudget();
 
     public DiskLayout Layout
     {
@@ -59,21 +65,46 @@ public sealed class MachineDisk : IDisposable
         }
     }
 
-    /// <summary>Opens a disk or image for looking. An image whose GPT stands at byte 4096 has sectors of that size.</summary>
-    public static MachineDisk Open(string path)
+    /// <summary>Opens a disk or image for looking.</summary>
+    /// <param name="sectorBytes">The sector size of an image; null for 512, or 4096 where a GPT stands as it does with such sectors.</param>
+    /// <exception cref="UnreadableException">It is no disk, or an image in a format that keel does not read.</exception>
+    public static MachineDisk Open(string path, int? sectorBytes = null)
     {
         var file = DiskFile.Open(path);
-        if (!file.IsBlockDevice && file.TryRead(LargeSectorBytes, 8) is { } mark && mark.AsSpan().SequenceEqual(GptHeader.Mark)
-            && file.TryRead(512, 8) is { } small && !small.AsSpan().SequenceEqual(GptHeader.Mark))
+        try
+        {
+            if (!file.IsBlockDevice) RefuseOtherFiles(path, file);
+            if (file.LengthBytes < file.SectorBytes)
+                throw new UnreadableException($"{path} is not a disk.", $"It has {file.LengthBytes} bytes, less than one sector.", "Name a whole disk, or a complete image of one.");
+            if (file.IsBlockDevice || (sectorBytes ?? (HasLargeSectors(file) ? LargeSectorBytes : file.SectorBytes)) is var asked && asked == file.SectorBytes) return new MachineDisk(file.Path, file);
+        }
+        catch
         {
             file.Dispose();
-            file = DiskFile.Open(path, sectorBytes: LargeSectorBytes);
+            throw;
         }
 
-        if (file.LengthBytes >= file.SectorBytes) return new MachineDisk(file.Path, file);
-        var length = file.LengthBytes;
         file.Dispose();
-        throw new UnreadableException($"{path} is not a disk.", $"It has {length} bytes, less than one sector.", "Name a whole disk, or a complete image of one.");
+        file = DiskFile.Open(path, LargeSectorBytes);
+        return new MachineDisk(file.Path, file);
+    }
+
+    private static bool HasLargeSectors(DiskFile file) =>
+        file.TryReadAnyway(LargeSectorBytes, 8) is { } mark && mark.AsSpan().SequenceEqual(GptHeader.Mark) && file.TryReadAnyway(512, 8) is { } small && !small.AsSpan().SequenceEqual(GptHeader.Mark);
+
+    /// <summary>A file that holds a disk in another form, or no disk at all.</summary>
+    private static void RefuseOtherFiles(string path, DiskFile file)
+    {
+        if (OtherImageFormat.Of(file) is { } format)
+        {
+            throw new UnreadableException(
+                $"{path} is a disk in {format} form, which keel does not read yet.",
+                "What it would see are not the bytes of the disk.",
+                $"Make a plain image of it (qemu-img convert -O raw {path} plain.img), and name that.");
+        }
+
+        if (file.LengthBytes % file.SectorBytes == 0 || DiskLayout.Read(file).Scheme != PartitionScheme.None) return;
+        throw new UnreadableException($"{path} is not a disk.", $"It has {file.LengthBytes} bytes, which are no whole number of sectors, and holds no partition table.", "Name a block device such as /dev/sda, or an image of a whole disk.");
     }
 
     public void Dispose()

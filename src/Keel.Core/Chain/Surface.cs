@@ -90,7 +90,7 @@ public sealed record Surface(IReadOnlyList<SurfaceFailure> Failures)
     {
         try
         {
-            return place.VolumeIn(machine) is { Files: { } files } && files.Find(place.Path) is { IsFolder: false, SizeBytes: > 0 } ? files.OpenFile(place.Path) : null;
+            return place.VolumeIn(machine) is { Files: { } files } && files.Find(place.Path) is { IsFolder: false, SizeBytes: > 0 and <= ProgramState.LimitBytes } ? files.OpenFile(place.Path) : null;
         }
         catch (KeelException)
         {

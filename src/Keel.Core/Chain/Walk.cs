@@ -23,7 +23,7 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     public Link? StopsAt => Links.Where(link => link.Status == LinkStatus.Broken).Select(link => (Link?)link.Link).FirstOrDefault();
 
     public Verdict Verdict => StopsAt is not null ? Verdict.Broken
-        : Links.Any(link => link.Status is LinkStatus.Doubtful or LinkStatus.Unreached) ? Verdict.Doubtful
+        : Links.Any(link => link.Status is LinkStatus.Doubtful or LinkStatus.Unreached) || Findings.Any(finding => finding.Kind == ReadErrorFindings.Kind) ? Verdict.Doubtful
         : Verdict.Sound;
 
     /// <summary>What the screen would show: the id of a startup error; null where the start goes through.</summary>
@@ -34,17 +34,20 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     /// <summary>Walks the chain of a machine, as its overlays show it.</summary>
     public static Walk Of(Machine machine)
     {
+        foreach (var disk in machine.Disks) disk.BeginBudget();
         var links = new List<LinkResult>();
         var findings = new List<Finding>();
         foreach (var check in machine.Firmware == FirmwareKind.Bios ? BiosChain : UefiChain)
         {
             if (check is FirmwareEntryCheck && machine.Variables is null) continue;
 
-            var report = check.Check(machine);
+            var report = Judgement.Of(check, machine);
             links.Add(new LinkResult(check.Link, StatusOf(report), report.Detail));
             findings.AddRange(report.Findings);
         }
 
+        // What the disk would not give comes first of all, whichever link met it.
+        findings.InsertRange(0, ReadErrorFindings.Of(machine));
         return new Walk(machine.Firmware, links, findings);
     }
 

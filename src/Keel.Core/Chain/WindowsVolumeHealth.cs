@@ -16,6 +16,8 @@ internal static class WindowsVolumeHealth
 
     public static readonly FindingKind MirrorDiffers = new("mft-mirror-differs", Link.LoaderFile, Severity.Warning, "The first records of $MFT on the Windows volume and their mirror differ.", Screens.NtfsStop, Screens.UnmountableVolume);
 
+    public static readonly FindingKind WrongMft = new("volume-wrong-mft", Link.LoaderFile, Severity.Error, "The boot sector of the Windows volume says that $MFT or its mirror begins elsewhere than they do.", Screens.UnmountableVolume, Screens.NtfsStop);
+
     public static readonly FindingKind Unreadable = new("windows-volume-unreadable", Link.LoaderFile, Severity.Error, "The file system of the Windows volume can't be read.", Screens.UnmountableVolume, Screens.NtfsStop)
     {
         Beyond = "Copy off what can be read, from an image of the disk; then have the file system checked by Windows."
@@ -42,6 +44,12 @@ internal static class WindowsVolumeHealth
             yield break;
         }
 
+        if (PointerOf(volume) is { } pointer)
+        {
+            yield return pointer;
+            yield break;
+        }
+
         if (MirrorOf(volume) is { } differs)
         {
             yield return differs;
@@ -60,9 +68,12 @@ internal static class WindowsVolumeHealth
 
     /// <summary>Where no entry says which Windows is started, its volume may be one of those that can't be opened.</summary>
     public static IReadOnlyList<Finding> WhereNoneIsKnown(Machine machine) =>
-        [.. machine.Volumes.Where(volume => volume.FilesProblem is not null || volume.Files is null).Select(MirrorOf).OfType<Finding>()];
+        [.. machine.Volumes.Where(volume => volume.FilesProblem is not null || volume.Files is null).Select(volume => PointerOf(volume) ?? MirrorOf(volume)).OfType<Finding>()];
 
-    private static Finding? MirrorOf(DiskVolume volume) => volume.Kind == FileSystemKind.Ntfs && NtfsMirror.Of(volume.Blocks) is { FirstDifferent: { } number } mirror
+    /// <summary>The system volume's pointers belong to the link of its boot sector, where the machine starts through that.</summary>
+    private static Finding? PointerOf(DiskVolume volume) => Checks.BootSectorCheck.WrongPointer(volume) is { } evidence ? WrongMft.At(evidence, FilePlace.Of(volume, "$Boot")) : null;
+
+    private static Finding? MirrorOf(DiskVolume volume) => volume.Kind == FileSystemKind.Ntfs && NtfsMirror.Of(volume.Blocks) is { PointersContradict: false, FirstDifferent: { } number } mirror
         ? MirrorDiffers.At($"record {number} on {volume}; {(mirror.MftIsGood ? "$MFT is whole" : "$MFT is damaged")}, the mirror is {(mirror.MirrorIsGood ? "whole" : "damaged")}", FilePlace.Of(volume, "$MFTMirr"))
         : null;
 

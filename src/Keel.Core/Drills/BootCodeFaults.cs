@@ -23,7 +23,7 @@ internal static class BootCodeFaults
             record.SetActive(1, active: true);
         })),
         new("table-overlap", "BF-1051", "Workshop, {0}", "I typed the table in again from a photograph. Missing operating system now.", machine => EditMbr(machine, record => Move(record, record.Slot(1).FirstSector + 4096))),
-        new("table-past-end", "BF-1052", "Purser's cabin, {0}", "After moving to the small disk: error loading operating system.", machine => EditMbr(machine, record => Move(record, (uint)(machine.StartDisk.Overlay.LengthBytes / SectorBytes) + 2048))),
+        new("table-past-end", "BF-1052", "Purser's cabin, {0}", "After moving to the small disk: error loading operating system.", machine => EditMbr(machine, record => Move(record, (uint)(machine.StartDisk.Overlay.LengthBytes / machine.StartDisk.Overlay.SectorBytes) + 2048))),
         new("foreign-mbr-code", "BF-1053", "Apprentice's bench, {0}", "I tried another system beside Windows and took it off again. Now it stops with a word I don't know.", machine => EditMbr(machine, record => record.SetCode(ForeignCode()))),
         new("sector-wiped", "BF-1054", "Night purser, {0}", "Missing operating system, since the disk check was broken off.", machine => Wipe(machine, 0)),
         new("sector-wrong-hidden", "BF-1055", "Workshop, {0}", "A disk read error occurred. I had copied the partition to its new place.", machine => EditSector(machine, sector => sector[NtfsBootSector.HiddenSectorsAt] ^= 0x3F)),
@@ -31,7 +31,7 @@ internal static class BootCodeFaults
         new("sector-both-copies-gone", "BF-1057", "Chart room, {0}", "Missing operating system. A cleaning program ran over the first drive.", machine =>
         {
             Wipe(machine, 0);
-            Wipe(machine, machine.StartDisk.Volumes.First(volume => volume.Number == 1).Blocks.LengthBytes - SectorBytes);
+            Wipe(machine, machine.StartDisk.Volumes.First(volume => volume.Number == 1).Blocks.LengthBytes - machine.StartDisk.Overlay.SectorBytes);
         }),
         new("sector-nt5-code", "BF-1058", "Old ticket machine, {0}", "NTLDR is missing, it says. Somebody put an old Windows beside the new one and removed it.", machine =>
             BootSectorEditor.WriteCode(machine.SystemVolume!, KeelBootCode.Ntfs(LoaderKind.Nt5Loader)))

@@ -28,9 +28,9 @@ public static class PracticeDisk
             if (needsVariables) Directory.CreateDirectory(folder);
             var layout = PracticeLayout.For(spec.Firmware);
             using (var file = File.Create(path)) file.SetLength(layout.DiskBytes);
-            using (var image = DiskFile.OpenForWriting(path)) Format(image, spec, layout);
-            Change(path, needsVariables ? folder : null, machine => Fill(machine, spec, layout));
-            Change(path, needsVariables ? folder : null, fault.Apply);
+            using (var image = DiskFile.OpenForWriting(path, spec.SectorBytes)) Format(image, spec, layout);
+            Change(path, needsVariables ? folder : null, machine => Fill(machine, spec, layout), spec.SectorBytes);
+            Change(path, needsVariables ? folder : null, fault.Apply, spec.SectorBytes);
             if (fault.WithClone) File.Copy(path, clone);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -52,10 +52,10 @@ public static class PracticeDisk
     internal static void Change(string path, Action<Machine> change) => Change(path, variablesFolder: null, change);
 
     /// <summary>Runs a change in an overlay and writes what came of it into the image, which is nobody's disk.</summary>
-    internal static void Change(string path, string? variablesFolder, Action<Machine> change)
+    internal static void Change(string path, string? variablesFolder, Action<Machine> change, int? sectorBytes = null)
     {
         var changed = new List<(long Start, byte[] Bytes)>();
-        using (var machine = Machine.Open([path], variablesFolder is null ? null : FirmwareVariables.Open(variablesFolder), startsThrough: null))
+        using (var machine = Machine.Open([path], variablesFolder is null ? null : FirmwareVariables.Open(variablesFolder), startsThrough: null, sectorBytes))
         {
             change(machine);
             var overlay = machine.StartDisk.Overlay;
@@ -79,15 +79,15 @@ public static class PracticeDisk
         {
             PracticeGpt.Write(image, layout);
             FatFormat.Format(new Slice(image, layout.System), "SYSTEM", spec.DiskSignature, (uint)(layout.System.Start / image.SectorBytes));
-            Formatter.Ntfs(image, layout.Recovery!.Value, "Recovery", 4096);
+            Formatter.Ntfs(image, layout.Recovery!.Value, "Recovery", 4096, image.SectorBytes);
         }
         else
         {
             WriteTable(image, spec, layout);
-            Formatter.Ntfs(image, layout.System, "System", spec.SystemClusterBytes);
+            Formatter.Ntfs(image, layout.System, "System", spec.SystemClusterBytes, image.SectorBytes);
         }
 
-        Formatter.Ntfs(image, layout.Windows, "Brackwater OS", 4096);
+        Formatter.Ntfs(image, layout.Windows, "Brackwater OS", 4096, image.SectorBytes);
     }
 
     private static void WriteTable(DiskFile image, PracticeSpec spec, PracticeLayout layout)

@@ -81,13 +81,16 @@ public sealed class FirmwareVariables
             }
 
             var names = Directory.EnumerateFiles(full, "Boot*-" + GlobalGuid, new EnumerationOptions { MatchCasing = MatchCasing.CaseInsensitive }).Take(CountLimit);
-            return new FirmwareVariables(full, names.Select(path => (Name: Path.GetFileName(path)!, Bytes: ReadFile(path))).ToDictionary(file => file.Name, file => file.Bytes, StringComparer.OrdinalIgnoreCase));
+            return new FirmwareVariables(full, Distinct(names).ToDictionary(path => Path.GetFileName(path), ReadFile, StringComparer.OrdinalIgnoreCase));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             throw new UnreadableException($"The firmware's variables in {folder} can't be read.", $"The system says: {e.Message}", "Run keel as root, or name another folder with --variables.", e);
         }
     }
+
+    /// <summary>Names that differ in case only are one variable to a firmware; the first in order is taken.</summary>
+    private static IEnumerable<string> Distinct(IEnumerable<string> paths) => paths.Order(StringComparer.Ordinal).DistinctBy(Path.GetFileName, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>An entry; null where it is missing or damaged.</summary>
     public LoadOption? Entry(ushort number) => Data(NameOf(number)) is { } data ? LoadOption.TryRead(data) : null;

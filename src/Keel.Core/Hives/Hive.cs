@@ -9,16 +9,24 @@ public sealed class Hive
 {
     private const int CellHeaderBytes = 4;
     private const int CellLimitBytes = 16 * 1024 * 1024;
+
+    /// <summary>What may be read of a hive as a whole: many times what is in it, and still an end where lists lead to the same cells over and over.</summary>
+    private const long UsualBudgetBytes = 256 * 1024 * 1024, BudgetTimes = 16;
+
+    /// <summary>What a cell costs beside its bytes.</summary>
+    private const int CellCostBytes = 64;
     private readonly IReadableBlocks bytes;
     private readonly byte[]? memory;
     private readonly List<string> damage = [];
     private readonly Dictionary<uint, byte[]> securities = [];
+    private long budget;
 
     private Hive(IReadableBlocks bytes, HiveHeader header)
     {
         this.bytes = bytes;
         memory = (bytes as MemoryBlocks)?.Bytes;
         Header = header;
+        budget = UsualBudgetBytes + (BudgetTimes * bytes.LengthBytes);
     }
 
     public HiveHeader Header { get; }
@@ -60,6 +68,17 @@ public sealed class Hive
     /// <summary>The contents of an allocated cell.</summary>
     /// <exception cref="HiveDamagedException">The offset or the size points outside, or the cell is free.</exception>
     internal byte[] Cell(uint offset, int limitBytes = CellLimitBytes)
+    {
+        if (IsExhausted) throw new HiveDamagedException("Its lists lead to the same cells over and over.");
+        var cell = ReadCell(offset, limitBytes);
+        budget -= cell.Length + CellCostBytes;
+        return cell;
+    }
+
+    /// <summary>Far more was read than the hive can hold: nothing more is.</summary>
+    internal bool IsExhausted => budget <= 0;
+
+    private byte[] ReadCell(uint offset, int limitBytes)
     {
         var at = HiveHeader.Size + (long)offset;
         if (memory is not null) return MemoryCell(offset, at, limitBytes);

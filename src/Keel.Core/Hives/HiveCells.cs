@@ -15,8 +15,17 @@ internal static class HiveCells
     internal const int PieceBytes = 16344;
 
     /// <summary>The offsets in a subkey index (lf, lh, li, ri). With a name, entries whose hint rules it out are passed over.</summary>
-    public static IEnumerable<uint> SubkeyOffsets(Hive hive, uint index, string? name, int depth = 0)
+    public static IEnumerable<uint> SubkeyOffsets(Hive hive, uint index, string? name) => SubkeyOffsets(hive, index, name, [], depth: 0);
+
+    /// <param name="seen">The indexes that were read: none is read twice.</param>
+    private static IEnumerable<uint> SubkeyOffsets(Hive hive, uint index, string? name, HashSet<uint> seen, int depth)
     {
+        if (!seen.Add(index))
+        {
+            hive.Note($"The subkey index at {index:x} is listed twice.");
+            yield break;
+        }
+
         byte[] cell;
         try
         {
@@ -43,7 +52,7 @@ internal static class HiveCells
             var offset = BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(at));
             if (kind == "ri")
             {
-                foreach (var inner in SubkeyOffsets(hive, offset, name, depth + 1)) yield return inner;
+                foreach (var inner in SubkeyOffsets(hive, offset, name, seen, depth + 1)) yield return inner;
             }
             else if (name is null || kind != "lh" || BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(at + 4)) == NameHash(name))
             {

@@ -44,9 +44,11 @@ public sealed class HiveKey
     /// <summary>The subkeys that can be read, in their stored order.</summary>
     public IEnumerable<HiveKey> Subkeys()
     {
+        var seen = new HashSet<uint>();
         foreach (var offset in SubkeyOffsets(name: null))
         {
-            if (TryKey(offset) is { } key) yield return key;
+            if (!seen.Add(offset)) hive.Note($"The key at {offset:x} is listed twice.");
+            else if (TryKey(offset) is { } key) yield return key;
         }
     }
 

@@ -8,7 +8,7 @@ public static class HiveLog
 {
     private const int PageBytes = 512, EntryHeaderBytes = 40, ReferenceBytes = 8;
     private const int EntrySizeAt = 4, EntrySequenceAt = 12, EntryBinsAt = 16, EntryCountAt = 20, FirstHashAt = 24, SecondHashAt = 32;
-    private const int LargestBins = 512 * 1024 * 1024;
+    private const int LargestBins = 512 * 1024 * 1024, ResizeLimit = 16;
 
     /// <summary>The hive with what its logs hold, clean; null where no log has anything for it.</summary>
     public static byte[]? Apply(byte[] hive, IEnumerable<byte[]> logs)
@@ -95,6 +95,7 @@ public static class HiveLog
         byte[]? result = null;
         var expected = header is { ChecksumMatches: true } ? header.SecondarySequence : logHeader.PrimarySequence;
         uint? last = null;
+        var resized = 0;
         var bins = logHeader.BinsBytes;
         for (var at = PageBytes; at + EntryHeaderBytes <= log.Length && log.AsSpan(at).StartsWith("HvLE"u8);)
         {
@@ -107,7 +108,12 @@ public static class HiveLog
             {
                 bins = Number(log, at + EntryBinsAt);
                 if (bins is 0 or > LargestBins || bins % 4096 != 0) break;
-                result = Resized(result ?? hive, bins);
+                if (result is null || result.Length != HiveHeader.Size + bins)
+                {
+                    if (++resized > ResizeLimit) break;         // each one copies the whole hive
+                    result = Resized(result ?? hive, bins);
+                }
+
                 if (!CopyPages(entry, result)) return null;
                 last = sequence;
             }

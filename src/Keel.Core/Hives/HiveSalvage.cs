@@ -15,7 +15,7 @@ public static class HiveSalvage
         var bins = (uint)Math.Max(0, file.Length - HiveHeader.Size);
         var hive = Hive.Salvage(new MemoryBlocks(file), bins);
         var found = new List<HiveNode>();
-        for (uint offset = 32; offset + CellUnitBytes < bins && offset / CellUnitBytes < CellLimit; offset += CellUnitBytes)
+        for (uint offset = 32; offset + CellUnitBytes < bins && offset / CellUnitBytes < CellLimit && !hive.IsExhausted; offset += CellUnitBytes)
         {
             var at = HiveHeader.Size + (int)offset;
             if (file[at + 4] != 'n' || file[at + 5] != 'k' || BinaryPrimitives.ReadInt32LittleEndian(file.AsSpan(at)) >= 0) continue;

@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Errors;
 
 namespace Keel.Core.Layout;
 
@@ -18,9 +19,22 @@ public sealed record DiskLayout(
     /// <summary>Reads the layout of a disk, whatever state it is in. Bounded: at most 128 logical partitions, at most 1024 GPT entries.</summary>
     public static DiskLayout Read(IReadableBlocks disk)
     {
-        var record = disk.TryRead(0, MasterBootRecord.Size) is { } sector ? new MasterBootRecord(sector) : null;
+        var record = FirstSector(disk);
         var gpt = GptReader.TryRead(disk, record);
         return gpt ?? MbrReader.Read(disk, record);
+    }
+
+    /// <summary>The master boot record; null where the disk does not give it.</summary>
+    private static MasterBootRecord? FirstSector(IReadableBlocks disk)
+    {
+        try
+        {
+            return disk.TryRead(0, MasterBootRecord.Size) is { } sector ? new MasterBootRecord(sector) : new MasterBootRecord(new byte[MasterBootRecord.Size]);
+        }
+        catch (ReadFailedException)
+        {
+            return null;
+        }
     }
 
     /// <summary>Adds overlaps and partitions beyond the end, which mean the same in both schemes.</summary>

@@ -1,5 +1,6 @@
 using System.IO.Hashing;
 using Keel.Core.Blocks;
+using Keel.Core.Errors;
 
 namespace Keel.Core.Layout;
 
@@ -11,8 +12,47 @@ internal sealed record GptCopy(GptHeader? Header, byte[]? Entries, string? Probl
 
     public bool IsSound => Problem is null;
 
+    /// <summary>The disk did not give it: what stands there is not known.</summary>
+    public bool IsUnreadable { get; private init; }
+
+    /// <summary>The copy at the start, the one at the end, and the one where the first says that the other is, in this order.</summary>
+    public static IReadOnlyList<GptCopy> All(IReadableBlocks disk)
+    {
+        var last = (disk.LengthBytes / disk.SectorBytes) - 1;
+        var primary = Read(disk, 1);
+        var copies = new List<GptCopy> { primary, Read(disk, last) };
+        if (primary.Header is { OtherSector: > 1 and var other } && other < last) copies.Add(Read(disk, other));
+        return copies;
+    }
+
+    /// <summary>The places on the disk that its entries name, also where its checksums are wrong.</summary>
+    /// <param name="lastSector">The disk's last sector: what ends behind it names nothing.</param>
+    public IEnumerable<SectorRange> Partitions(long lastSector)
+    {
+        if (Header is null || Entries is null) yield break;
+        var size = (int)Header.EntryBytes;
+        for (var at = 0; at + size <= Entries.Length; at += size)
+        {
+            var entry = Entries.AsSpan(at, size);
+            var (first, last) = (GptReader.FirstSectorOf(entry), GptReader.LastSectorOf(entry));
+            if (GptReader.IsUsed(entry) && first >= 0 && last >= first && first <= lastSector) yield return new SectorRange(first, last);
+        }
+    }
+
     /// <summary>Reads the copy whose header should stand in the given sector.</summary>
     public static GptCopy Read(IReadableBlocks disk, long headerSector)
+    {
+        try
+        {
+            return ReadAt(disk, headerSector);
+        }
+        catch (ReadFailedException e)
+        {
+            return new GptCopy(null, null, $"sector {string.Join(", ", e.Sectors.Take(3))} can't be read from the disk") { IsUnreadable = true };
+        }
+    }
+
+    private static GptCopy ReadAt(IReadableBlocks disk, long headerSector)
     {
         var sector = disk.TryRead(headerSector * disk.SectorBytes, disk.SectorBytes);
         var header = sector is null ? null : GptHeader.TryRead(sector);
@@ -27,8 +67,8 @@ internal sealed record GptCopy(GptHeader? Header, byte[]? Entries, string? Probl
 
     private static GptCopy WithEntries(IReadableBlocks disk, GptHeader header)
     {
-        if (header.EntriesSector < 0 || header.EntriesSector > disk.LengthBytes / disk.SectorBytes)
-            return new GptCopy(header, null, $"its entries should stand in sector {header.EntriesSector}, beyond the end");
+        if (header.EntriesSector < 2 || header.EntriesSector > disk.LengthBytes / disk.SectorBytes)
+            return new GptCopy(header, null, $"its entries should stand in sector {header.EntriesSector}, where no entries can be");
         var entries = disk.TryRead(header.EntriesSector * disk.SectorBytes, (int)(header.EntryBytes * header.EntryCount));
         if (entries is null) return new GptCopy(header, null, $"its entries in sector {header.EntriesSector} can't be read");
         return Crc32.HashToUInt32(entries) == header.EntriesCrc

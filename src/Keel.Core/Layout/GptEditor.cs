@@ -4,15 +4,17 @@ using Keel.Core.Blocks;
 namespace Keel.Core.Layout;
 
 /// <summary>Mends a GUID partition table: either copy from the other, and the protective master boot record.</summary>
+/// <remarks>Never writes a byte of a partition that any copy of the table names.</remarks>
 public static class GptEditor
 {
     private const uint ProtectiveStart = 1;
+    private const long PrimarySector = 1, UsualEntriesSector = 2;
 
-    /// <summary>Writes primary and backup anew from whichever copy is sound, the backup at the end of the disk. False where neither is.</summary>
-    public static bool RewriteBothCopies(IWritableBlocks disk) => RewriteBothCopies(disk, (header, _) => header);
+    /// <summary>Writes primary and backup anew from whichever copy is sound, the backup at the end of the disk.</summary>
+    public static GptEditResult RewriteBothCopies(IWritableBlocks disk) => RewriteBothCopies(disk, (header, _) => header);
 
-    /// <summary>Gives a partition another type, in both copies. False where neither is sound, or there is no such partition.</summary>
-    public static bool SetType(IWritableBlocks disk, int number, Guid type) => RewriteBothCopies(disk, (header, entries) =>
+    /// <summary>Gives a partition another type, in both copies.</summary>
+    public static GptEditResult SetType(IWritableBlocks disk, int number, Guid type) => RewriteBothCopies(disk, (header, entries) =>
     {
         var at = (number - 1) * (int)header.EntryBytes;
         if (number < 1 || at + header.EntryBytes > entries.Length) return null;
@@ -21,24 +23,7 @@ public static class GptEditor
     });
 
     /// <summary>Gives the disk another GUID, in both copies.</summary>
-    internal static bool SetDiskGuid(IWritableBlocks disk, Guid guid) => RewriteBothCopies(disk, (header, _) => header with { DiskGuid = guid });
-
-    private static bool RewriteBothCopies(IWritableBlocks disk, Func<GptHeader, byte[], GptHeader?> change)
-    {
-        var last = (disk.LengthBytes / disk.SectorBytes) - 1;
-        var primary = GptCopy.Read(disk, 1);
-        var source = primary.IsSound ? primary : GptCopy.Read(disk, last);
-        if (source is not { IsSound: true, Header: { } found, Entries: { } entries } || change(found, entries) is not { } header) return false;
-        var entriesSectors = (entries.Length + disk.SectorBytes - 1) / disk.SectorBytes;
-        var common = header with
-        {
-            EntriesCrc = Crc32.HashToUInt32(entries),
-            LastUsableSector = Math.Max(header.LastUsableSector, last - entriesSectors - 1)
-        };
-        WriteCopy(disk, common with { OwnSector = 1, OtherSector = last, EntriesSector = 2 }, entries);
-        WriteCopy(disk, common with { OwnSector = last, OtherSector = 1, EntriesSector = last - entriesSectors }, entries);
-        return true;
-    }
+    internal static GptEditResult SetDiskGuid(IWritableBlocks disk, Guid guid) => RewriteBothCopies(disk, (header, _) => header with { DiskGuid = guid });
 
     /// <summary>Writes the master boot record that keeps old programs off a GPT; its code and signature stay.</summary>
     public static void WriteProtective(IWritableBlocks disk)
@@ -48,6 +33,39 @@ public static class GptEditor
         record.SetSlot(0, new PartitionSlot(0, PartitionTypes.Protective, ProtectiveStart, sectors));
         for (var index = 1; index < MasterBootRecord.SlotCount; index++) record.ClearSlot(index);
         disk.Write(0, record.ToBytes());
+    }
+
+    private static GptEditResult RewriteBothCopies(IWritableBlocks disk, Func<GptHeader, byte[], GptHeader?> change)
+    {
+        var last = (disk.LengthBytes / disk.SectorBytes) - 1;
+        var copies = GptCopy.All(disk);
+        if (copies.FirstOrDefault(copy => copy.IsSound) is not { Header: { } found, Entries: { } entries }) return GptEditResult.NoSoundCopy;
+        var named = copies.SelectMany(copy => copy.Partitions(last)).ToList();
+        if (change(found, entries) is not { } header) return GptEditResult.NoSoundCopy;
+
+        var entriesSectors = (entries.Length + disk.SectorBytes - 1) / disk.SectorBytes;
+        var backupEntries = last - entriesSectors;
+        var stoodAt = found.OwnSector == PrimarySector ? found.OtherSector : found.OwnSector;
+        var common = header with
+        {
+            EntriesCrc = Crc32.HashToUInt32(entries),
+            LastUsableSector = stoodAt == last ? Math.Min(header.LastUsableSector, backupEntries - 1) : backupEntries - 1
+        };
+        var primary = common with { OwnSector = PrimarySector, OtherSector = last, EntriesSector = found.OwnSector == PrimarySector ? found.EntriesSector : UsualEntriesSector };
+        var backup = common with { OwnSector = last, OtherSector = PrimarySector, EntriesSector = backupEntries };
+        if (!HasRoom(primary, entriesSectors, named, last) || !HasRoom(backup, entriesSectors, named, last)) return GptEditResult.NoRoom;
+        WriteCopy(disk, primary, entries);
+        WriteCopy(disk, backup, entries);
+        return GptEditResult.Done;
+    }
+
+    /// <summary>Whether header and entries of a copy touch no partition, nor each other, nor the ends of the disk.</summary>
+    private static bool HasRoom(GptHeader copy, long entriesSectors, List<SectorRange> named, long lastSector)
+    {
+        var header = new SectorRange(copy.OwnSector, copy.OwnSector);
+        var entries = new SectorRange(copy.EntriesSector, copy.EntriesSector + entriesSectors - 1);
+        return entries.First > PrimarySector && entries.Last <= lastSector && !entries.Overlaps(header)
+            && !named.Exists(partition => partition.Overlaps(header) || partition.Overlaps(entries));
     }
 
     private static void WriteCopy(IWritableBlocks disk, GptHeader header, byte[] entries)

@@ -9,24 +9,34 @@ internal static class GptReader
 {
     private const int TypeAt = 0, IdAt = 16, FirstAt = 32, LastAt = 40, NameAt = 56, NameBytes = 72;
 
+    /// <summary>The first sector that an entry names.</summary>
+    internal static long FirstSectorOf(ReadOnlySpan<byte> entry) => BinaryPrimitives.ReadInt64LittleEndian(entry[FirstAt..]);
+
+    /// <summary>The last sector that an entry names; it belongs to the partition.</summary>
+    internal static long LastSectorOf(ReadOnlySpan<byte> entry) => BinaryPrimitives.ReadInt64LittleEndian(entry[LastAt..]);
+
+    internal static bool IsUsed(ReadOnlySpan<byte> entry) => entry.Slice(TypeAt, 16).ContainsAnyExcept((byte)0);
+
     /// <summary>The layout, or nothing where the disk has no trace of a GPT.</summary>
+    /// <param name="record">The first sector; null where the disk did not give it.</param>
     public static DiskLayout? TryRead(IReadableBlocks disk, MasterBootRecord? record)
     {
-        var isProtective = record is { HasMark: true } && Enumerable.Range(0, MasterBootRecord.SlotCount).Any(index => record.Slot(index).Type == PartitionTypes.Protective);
+        var isProtective = record is null || record is { HasMark: true } && Enumerable.Range(0, MasterBootRecord.SlotCount).Any(index => record.Slot(index).Type == PartitionTypes.Protective);
         if (disk.LengthBytes < 3L * disk.SectorBytes) return null;
         var primary = GptCopy.Read(disk, 1);
-        if (!isProtective && primary.Header is null) return null;
+        if (primary.Header is null && (record is null ? !GptCopy.Read(disk, (disk.LengthBytes / disk.SectorBytes) - 1).IsSound : !isProtective)) return null;
 
         var lastSector = (disk.LengthBytes / disk.SectorBytes) - 1;
         var backup = GptCopy.Read(disk, lastSector);
         if (!isProtective && (!primary.IsSound || HasOtherTable(record))) return null;
         var problems = new List<LayoutProblem>();
+        if (record is null) problems.Add(new LayoutProblem(LayoutProblemKind.Unreadable, MbrReader.FirstUnreadable));
         if (!isProtective) problems.Add(new LayoutProblem(LayoutProblemKind.GptProtectiveMissing, "the first sector does not protect the table"));
         backup = FindMisplaced(disk, primary, backup, lastSector, problems);
         var chosen = primary.IsSound ? primary : backup;
         if (!chosen.IsSound)
         {
-            problems.Add(new LayoutProblem(LayoutProblemKind.GptBothDamaged, $"{primary.Problem}; {backup.Problem}"));
+            problems.Add(new LayoutProblem(primary.IsUnreadable || backup.IsUnreadable ? LayoutProblemKind.Unreadable : LayoutProblemKind.GptBothDamaged, $"{primary.Problem}; {backup.Problem}"));
             return new DiskLayout(PartitionScheme.Gpt, DiskIdentity.OfGpt(primary.Header?.DiskGuid ?? default), disk.SectorBytes, [], problems);
         }
 
@@ -55,9 +65,9 @@ internal static class GptReader
     private static void Compare(GptCopy primary, GptCopy backup, List<LayoutProblem> problems)
     {
         if (!primary.IsSound)
-            problems.Add(new LayoutProblem(LayoutProblemKind.GptPrimaryDamaged, primary.Problem!));
+            problems.Add(new LayoutProblem(primary.IsUnreadable ? LayoutProblemKind.GptPrimaryUnreadable : LayoutProblemKind.GptPrimaryDamaged, primary.Problem!));
         else if (!backup.IsSound)
-            problems.Add(new LayoutProblem(LayoutProblemKind.GptBackupDamaged, backup.Problem!));
+            problems.Add(new LayoutProblem(backup.IsUnreadable ? LayoutProblemKind.GptBackupUnreadable : LayoutProblemKind.GptBackupDamaged, backup.Problem!));
         else if (primary.Header!.DiskGuid != backup.Header!.DiskGuid || !primary.Entries.AsSpan().SequenceEqual(backup.Entries))
             problems.Add(new LayoutProblem(LayoutProblemKind.GptCopiesDiffer, "the two copies of the table list different partitions"));
     }
@@ -70,9 +80,8 @@ internal static class GptReader
         {
             var entry = copy.Entries.AsSpan(index * size, size);
             var type = new Guid(entry.Slice(TypeAt, 16));
-            var first = BinaryPrimitives.ReadInt64LittleEndian(entry[FirstAt..]);
-            var last = BinaryPrimitives.ReadInt64LittleEndian(entry[LastAt..]);
-            if (type == default || first < 0 || last < first || last > long.MaxValue / sectorBytes / 2) continue;
+            var (first, last) = (FirstSectorOf(entry), LastSectorOf(entry));
+            if (!IsUsed(entry) || first < 0 || last < first || last > long.MaxValue / sectorBytes / 2) continue;
             var name = Encoding.Unicode.GetString(entry.Slice(NameAt, NameBytes)).TrimEnd('\0');
             partitions.Add(new Partition(
                 index + 1,

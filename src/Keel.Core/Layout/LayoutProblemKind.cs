@@ -11,6 +11,14 @@ public enum LayoutProblemKind
     Overlap,
     PastEnd,
     LogicalChainDamaged,
+
+    /// <summary>The disk reports an error where the table stands: what is there is not known.</summary>
+    Unreadable,
+
+    /// <summary>The same, in the chain of logical partitions.</summary>
+    LogicalUnreadable,
+    GptPrimaryUnreadable,
+    GptBackupUnreadable,
     GptPrimaryDamaged,
     GptBackupDamaged,
     GptBackupMisplaced,

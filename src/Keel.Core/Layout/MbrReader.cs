@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Errors;
 
 namespace Keel.Core.Layout;
 
@@ -8,12 +9,14 @@ internal static class MbrReader
     private const int FirstLogicalNumber = 5;
     private const int LogicalLimit = 128;
 
+    internal const string FirstUnreadable = "the first sector can't be read from the disk";
+
     public static DiskLayout Read(IReadableBlocks disk, MasterBootRecord? record)
     {
-        if (record is null || !IsTable(record))
+        if (record is null) return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [new LayoutProblem(LayoutProblemKind.Unreadable, FirstUnreadable)]);
+        if (!IsTable(record))
         {
-            var evidence = record is null ? "the first sector can't be read"
-                : IsVolume(record) ? "the first sector is that of a volume: this seems to be a partition or an image of one, not a whole disk"
+            var evidence = IsVolume(record) ? "the first sector is that of a volume: this seems to be a partition or an image of one, not a whole disk"
                 : "the first sector holds no partition table";
             return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [new LayoutProblem(LayoutProblemKind.NoTable, evidence)]);
         }
@@ -70,7 +73,17 @@ internal static class MbrReader
                 return;
             }
 
-            var sector = disk.TryRead(at * disk.SectorBytes, MasterBootRecord.Size);
+            byte[]? sector;
+            try
+            {
+                sector = disk.TryRead(at * disk.SectorBytes, MasterBootRecord.Size);
+            }
+            catch (ReadFailedException)
+            {
+                problems.Add(new LayoutProblem(LayoutProblemKind.LogicalUnreadable, $"sector {at}, which continues the chain of logical partitions, can't be read from the disk"));
+                return;
+            }
+
             var link = sector is null ? null : new MasterBootRecord(sector);
             if (link is not { HasMark: true })
             {

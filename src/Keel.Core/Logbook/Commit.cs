@@ -15,7 +15,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     public RepairRecord? Write(ChangeSet changes, IReadOnlyList<RecordedStep> steps)
     {
         if (!changes.Any) return null;
-        using var targets = Targets.Open(changes.Disks.Select((disk, part) => (part, disk.Path)), changes.Variables?.Folder, open);
+        using var targets = Targets.Open(Written(changes).Select(one => (one.Part, one.Disk.Path)), changes.Variables?.Folder, open);
         RefuseIfPending(changes, targets);
         if (changes.Variables is { } planned) VariableWriting.RefuseIfChanged(planned);
         var record = logbook.Save(
@@ -52,7 +52,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         using var targets = OpenTargets(work);
         work = work.On(targets);
         Check(work);
-        if (work.Fits.Any(fit => !fit.Stands()) || work.Fits.Any(fit => fit.IsQuestionable)) return UndoWithRecord(work, targets);
+        if (work.Fits.Any(fit => fit.IsQuestionable || !fit.Stands()) || ForeignVariables(work).Any()) return UndoWithRecord(work, targets);
         Finishing(work.Record, () =>
         {
             work.Record.Become(work.Parts, RecordState.Undoing);
@@ -82,19 +82,10 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
             program,
             [.. work.Fits.Select((fit, part) => Describe(fit, [.. ranges.Where(range => range.Part == part).Select(range => range.Range)]))],
             [new RecordedStep("undo", "taken-back", $"Take repair {old.Document.Id} back over what was written since.")],
-            Variables: null,
+            work.Variables is null ? null : VariableWriting.AsTheyAre(old.Document.Variables!, work.Variables),
             TakesBack: old.Document.Id));
-        Finishing(record, () =>
-        {
-            var own = targets.Renumbered(disks);
-            Carry(record, own, toAfter: true, AllParts(record));
-            if (work.Variables is { } folder && old.VariablesPart is { } part)
-            {
-                VariableWriting.Carry(old.Document.Variables!, folder, toAfter: false);
-                old.Become([part], RecordState.Undone);
-            }
-        });
-        var sure = work.Fits.Where(fit => fit.IsSure).Select(fit => fit.Part).ToList();
+        Finishing(record, () => Carry(record, targets.Renumbered(disks), toAfter: true, AllParts(record)));
+        var sure = work.Parts.Where(part => part == old.VariablesPart || work.Fits.Any(fit => fit.Part == part && fit.IsSure)).ToList();
         if (sure.Count > 0) old.Become(sure, RecordState.Undone);
         return record;
     }
@@ -146,7 +137,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     private void RefuseIfPending(ChangeSet changes, Targets targets)
     {
         var contents = logbook.Read();
-        foreach (var (disk, part) in changes.Disks.Select((disk, part) => (disk, part)))
+        foreach (var (part, disk) in Written(changes))
         {
             if (RecordSearch.Pending(contents, new DiskSeen(disk.Path, targets[part], disk.IdentityBefore, disk.Traits)) is { } fit) throw CutOff(disk.Path, fit.Record);
         }
@@ -191,13 +182,15 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     private static RecordedDisk Describe(RecordFit fit, IReadOnlyList<RecordedRange> ranges) =>
         new(fit.Disk.Path, fit.Disk.Blocks.LengthBytes, fit.Disk.Identity.ToString(), fit.Recorded.IdentityBefore, fit.Disk.Traits, ranges);
 
-    private static int[] AllParts(RepairRecord record) => [.. Enumerable.Range(0, record.Parts.Count)];
+    private static int[] AllParts(RepairRecord record) => [.. Enumerable.Range(0, record.Parts.Count).Where(part => record.Parts[part] == RecordState.Writing)];
+
+    private static IEnumerable<(int Part, DiskChange Disk)> Written(ChangeSet changes) => changes.Disks.Select((disk, part) => (part, disk)).Where(one => one.disk.Changes.Any);
 
     private static void RefuseIfForeign(TakeBack work)
     {
         const int reportLimit = 5;
         var foreign = work.Fits.SelectMany(fit => fit.Foreign().Take(reportLimit + 1).Select(at => $"byte {at} of {fit.Disk.Path}"))
-            .Concat(work.Variables is { } folder ? VariableWriting.Foreign(work.Record, folder) : [])
+            .Concat(ForeignVariables(work))
             .ToList();
         if (foreign.Count == 0) return;
         var shown = string.Join(", ", foreign.Take(reportLimit)) + (foreign.Count > reportLimit ? " and more places" : "");
@@ -208,6 +201,8 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
                 ? "If that may be lost, run the same command with --even-if-changed; what it overwrites is saved first."
                 : "It is not surely the disk of that repair, so it is left alone.");
     }
+
+    private static IEnumerable<string> ForeignVariables(TakeBack work) => work.Variables is { } folder ? VariableWriting.Foreign(work.Record, folder) : [];
 
     private static RefusedException Changed(string what) => new(
         $"{what} has changed since it was looked at, and nothing was written.",

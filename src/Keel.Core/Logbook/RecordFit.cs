@@ -11,7 +11,8 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
 
     public RecordedDisk Recorded => Record.Document.Disks[Part];
 
-    public RecordState State => Record.Parts[Part];
+    /// <summary>How far this disk came; where only the firmware's variables were written, how far they came.</summary>
+    public RecordState State => Recorded.Ranges.Count == 0 && Record.VariablesPart is { } variables ? Record.Parts[variables] : Record.Parts[Part];
 
     /// <summary>How sure it is that this is the recorded disk, apart from its bytes.</summary>
     public Sameness Sameness { get; } = Record.Document.Disks[Part].SamenessTo(Disk);

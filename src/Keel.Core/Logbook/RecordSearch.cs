@@ -46,5 +46,9 @@ public static class RecordSearch
         logbook.Records.Reverse().SelectMany(record => Fits(record, disk)).Where(fit => fit.Sameness != Sameness.Other);
 
     private static IEnumerable<RecordFit> Fits(RepairRecord record, DiskSeen disk) =>
-        record.Document.Disks.Select((recorded, part) => (recorded, part)).Where(one => one.recorded.Ranges.Count > 0).Select(one => new RecordFit(record, one.part, disk));
+        record.Document.Disks.Select((_, part) => new RecordFit(record, part, disk)).Where(fit => fit.Recorded.Ranges.Count > 0 || IsBesideVariables(fit));
+
+    /// <summary>A repair that wrote only the firmware's variables of the disk's machine.</summary>
+    private static bool IsBesideVariables(RecordFit fit) =>
+        fit.Record.VariablesPart is not null && fit.Record.Document.Disks.All(disk => disk.Ranges.Count == 0) && (fit.IsSure || (fit.HasPath && fit.HasIdentity));
 }

@@ -66,12 +66,15 @@ public sealed class RepairRecord
         WriteDurably(storage, Path.Combine(folder, DocumentFile), bytes);
         storage.FlushFolder(folder);
         storage.FlushFolder(Path.GetDirectoryName(folder)!);
-        var states = new RecordStates(Checksum.Of(bytes), [.. Enumerable.Repeat(RecordState.Writing, document.Disks.Count + (document.Variables is null ? 0 : 1))]);
+        var states = new RecordStates(Checksum.Of(bytes), [.. document.Disks.Select(AtFirst), .. document.Variables is null ? Array.Empty<RecordState>() : [RecordState.Writing]]);
         var record = new RepairRecord(folder, storage, document, states);
         record.ReadBack(states.Document);
         record.Become([], RecordState.Writing);
         return record;
     }
+
+    /// <summary>Of a disk on which nothing is written nothing will have to be taken back.</summary>
+    private static RecordState AtFirst(RecordedDisk disk) => disk.Ranges.Count > 0 ? RecordState.Writing : RecordState.Undone;
 
     /// <summary>Reads a record; nothing where its folder was left before it counted.</summary>
     /// <exception cref="DamagedRecordException">It counts, and can't be read.</exception>

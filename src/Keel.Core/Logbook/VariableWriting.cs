@@ -11,6 +11,10 @@ internal static class VariableWriting
         changes.Folder,
         [.. changes.Files.Select(change => new RecordedVariable(change.Name, Text(change.Before), Text(change.After), VariableFile.IsProtected(changes.Folder, change.Name)))]);
 
+    /// <summary>What the variables of a record hold now, to be put back to what they held before it.</summary>
+    public static RecordedVariables AsTheyAre(RecordedVariables old, string folder) =>
+        new(folder, [.. old.Files.Select(file => new RecordedVariable(file.Name, Text(VariableFile.Read(folder, file.Name)), file.Before, file.Protected || VariableFile.IsProtected(folder, file.Name)))]);
+
     /// <exception cref="RefusedException">A variable is not what it was when the plan was made.</exception>
     public static void RefuseIfChanged(VariableChanges changes)
     {

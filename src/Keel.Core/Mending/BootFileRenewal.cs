@@ -11,7 +11,7 @@ namespace Keel.Core.Mending;
 internal static class BootFileRenewal
 {
     private const int LinesShown = 12;
-    private const long RoomForFolders = 128 * 1024;
+    private const long RoomForFolders = 128 * 1024, CopiesLimitBytes = 1024L * 1024 * 1024;
 
     /// <summary>The installation on the machine whose copies are the newest; null where none has a boot manager for that firmware.</summary>
     public static BootFileSource? BestSource(Machine machine, BootFiles files) =>
@@ -22,6 +22,8 @@ internal static class BootFileRenewal
     /// <exception cref="RefusedException">There is too little room; nothing was written.</exception>
     public static List<string> Write(DiskVolume volume, BootFileSource source, IReadOnlyList<BootFileCopy> copies, bool all)
     {
+        if (copies.Sum(copy => copy.SizeBytes) is var total and > CopiesLimitBytes)
+            throw new RefusedException($"The boot files were not recreated on {volume}.", $"The copies in {source.Name} say that they have {total} bytes, far more than boot files have.", "Name an installation medium with --from.");
         var lines = new List<string>();
         var wanted = new List<(BootFileCopy Copy, byte[] Bytes)>();
         var (same, newer) = (0, 0);

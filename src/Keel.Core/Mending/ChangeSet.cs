@@ -4,14 +4,14 @@ using Keel.Core.Firmware;
 namespace Keel.Core.Mending;
 
 /// <summary>Everything that a plan writes: it belongs to the plan, and never changes.</summary>
-/// <param name="Disks">Those of the machine's disks of which something changes.</param>
+/// <param name="Disks">The machine's disks, also those of which nothing changes: by them a repair of the firmware is known.</param>
 /// <param name="Variables">The firmware's variables; null where none change.</param>
 public sealed record ChangeSet(IReadOnlyList<DiskChange> Disks, VariableChanges? Variables)
 {
     /// <summary>What differs on a machine now.</summary>
     public static ChangeSet Of(Machine machine) => new(
-        [.. machine.Disks.Where(disk => disk.Overlay.Changes().Any).Select(disk => new DiskChange(disk.Path, disk.Traits, disk.IdentityNow, disk.Layout.Identity, disk.Overlay.Changes()))],
+        [.. machine.Disks.Select(disk => new DiskChange(disk.Path, disk.Traits, disk.IdentityNow, disk.Layout.Identity, disk.Overlay.Changes()))],
         machine.Variables is { } variables && variables.Changes() is { Count: > 0 } files ? new VariableChanges(variables.Folder, files) : null);
 
-    public bool Any => Variables is not null || Disks.Count > 0;
+    public bool Any => Variables is not null || Disks.Any(disk => disk.Changes.Any);
 }

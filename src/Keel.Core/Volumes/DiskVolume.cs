@@ -20,7 +20,7 @@ public sealed class DiskVolume : IDisposable
         DiskIdentity = layout.Identity;
         Scheme = layout.Scheme;
         Blocks = new Slice(disk, partition.Range);
-        kind = new Lazy<FileSystemKind>(() => partition.IsExtended ? FileSystemKind.Unknown : FileSystemProbe.Identify(Blocks));
+        kind = new Lazy<FileSystemKind>(() => partition.IsExtended ? FileSystemKind.Unknown : Identify());
     }
 
     public string DiskPath { get; }
@@ -38,6 +38,18 @@ public sealed class DiskVolume : IDisposable
 
     public FileSystemKind Kind => kind.Value;
 
+    /// <summary>The error of the disk where the first sector can't be read, so that nothing tells what the volume is; null where it can.</summary>
+    public ReadFailedException? Unreadable
+    {
+        get
+        {
+            _ = Kind;
+            return field;
+        }
+
+        private set;
+    }
+
     /// <summary>Why the files can't be read; null where they can, or where there is no file system.</summary>
     public KeelException? FilesProblem { get; private set; }
 
@@ -48,6 +60,7 @@ public sealed class DiskVolume : IDisposable
         {
             if (tried) return files;
             tried = true;
+            FilesProblem = Unreadable;
             try
             {
                 files = Open(forWriting: false);
@@ -69,6 +82,7 @@ public sealed class DiskVolume : IDisposable
         using var writable = Open(forWriting: true)
             ?? throw new RefusedException($"{this} can't be written.", $"It holds {(Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(Kind))}.", "Name another volume with --volume.");
         change(writable);
+        writable.Close();
     }
 
     public void Dispose() => Close();
@@ -81,6 +95,19 @@ public sealed class DiskVolume : IDisposable
         files?.Dispose();
         files = null;
         tried = false;
+    }
+
+    private FileSystemKind Identify()
+    {
+        try
+        {
+            return FileSystemProbe.Identify(Blocks);
+        }
+        catch (ReadFailedException e)
+        {
+            Unreadable = e;
+            return FileSystemKind.Unknown;
+        }
     }
 
     private IVolume? Open(bool forWriting) => Kind switch

@@ -41,6 +41,10 @@ public interface IVolume : IDisposable
     /// <summary>Deletes a file, or an empty folder.</summary>
     void Delete(string path);
 
+    /// <summary>Writes what is still in memory, and ends the use of the volume; where that fails, what was changed can't be trusted.</summary>
+    /// <exception cref="Errors.KeelException">Not everything was written.</exception>
+    void Close();
+
     /// <summary>Sets the changeable attributes to exactly these.</summary>
     void SetMarks(string path, FileMarks marks);
 }

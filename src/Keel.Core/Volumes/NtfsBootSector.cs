@@ -29,7 +29,8 @@ public sealed record NtfsBootSector(
     public const int HiddenSectorsAt = 0x1C, SectorsPerTrackAt = 0x18, HeadsAt = 0x1A;
     public const int MarkAt = 0x1FE;
     private const int OemAt = 3, BytesPerSectorAt = 0xB, SectorsPerClusterAt = 0xD, TotalAt = 0x28;
-    private const int MftAt = 0x30, MirrorAt = 0x38, RecordAt = 0x40, IndexAt = 0x44, SerialAt = 0x48;
+    internal const int MftAt = 0x30, MirrorAt = 0x38;
+    private const int RecordAt = 0x40, IndexAt = 0x44, SerialAt = 0x48;
 
     public static ReadOnlySpan<byte> Oem => "NTFS    "u8;
 

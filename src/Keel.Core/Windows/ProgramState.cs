@@ -13,6 +13,9 @@ public sealed record ProgramState(ProgramCondition Condition, string Evidence, V
 {
     private const int PieceBytes = 64 * 1024;
 
+    /// <summary>The largest start programs have some 20 MiB; what says far more is not read to its end.</summary>
+    internal const long LimitBytes = 512L * 1024 * 1024;
+
     /// <summary>Looks at a file that should be a program.</summary>
     /// <param name="processor">What it should be for; null where that is not known.</param>
     /// <param name="whole">Read it to its end, and compare checksum and signature.</param>
@@ -24,6 +27,7 @@ public sealed record ProgramState(ProgramCondition Condition, string Evidence, V
         if (file is null) return new(ProgramCondition.Missing, $"{path} is not on {volume}", null, null);
         if (file.IsFolder) return new(ProgramCondition.Folder, $"{where} is a folder", file, null);
         if (file.SizeBytes == 0) return new(ProgramCondition.Empty, $"{where} has 0 bytes", file, null);
+        if (file.SizeBytes > LimitBytes) return new(ProgramCondition.NotProgram, $"{where} says that it has {file.SizeBytes} bytes, far more than a program of Windows has", file, null);
         var contents = files.OpenFile(path);
         if (ProgramFile.TryRead(contents) is not { } program)
         {

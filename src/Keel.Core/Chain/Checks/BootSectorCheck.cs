@@ -16,6 +16,7 @@ internal sealed class BootSectorCheck : ILinkCheck
     public static readonly FindingKind Nt5Code = new("sector-nt5-code", Link.BootSector, Severity.Error, "The boot sector looks for the older loader NTLDR, and the volume has the boot manager.", Screens.Nt5Missing);
     public static readonly FindingKind ForeignCode = new("sector-code-foreign", Link.BootSector, Severity.Warning, "Another system's boot loader stands in the boot sector.", Screens.NotFound, Screens.BlinkingCursor);
     public static readonly FindingKind UnknownCode = new("sector-code-unknown", Link.BootSector, Severity.Warning, "The code in the boot sector is not known here; it may be damaged.", Screens.BlinkingCursor, Screens.DiskRead);
+    public static readonly FindingKind WrongMft = new("sector-wrong-mft", Link.BootSector, Severity.Error, "The boot sector says that $MFT or its mirror begins elsewhere than they do.", Screens.DiskRead, Screens.UnmountableVolume);
     public static readonly FindingKind Encrypted = new("system-volume-encrypted", Link.BootSector, Severity.Error, "The system volume is encrypted by BitLocker.", Screens.Locked);
     private const string Nt5LoaderPath = @"\ntldr";
 
@@ -25,6 +26,7 @@ internal sealed class BootSectorCheck : ILinkCheck
     {
         if (machine.SystemVolume is not { } volume) return LinkReport.Unreached("the system volume is not known");
         if (volume.Kind == FileSystemKind.BitLocker) return LinkReport.Wrong(Encrypted, $"{volume} has the mark of BitLocker");
+        if (volume.Unreadable is { } error) throw error;
         var sector = volume.Blocks.TryRead(0, NtfsBootSector.Size);
         var place = sector is null ? null : Place.Read(sector);
         if (place is null)
@@ -38,10 +40,16 @@ internal sealed class BootSectorCheck : ILinkCheck
         var expected = volume.Partition.Range.Start / volume.Blocks.SectorBytes;
         if (!place.HasMark) findings.Add(MarkMissing.At($"bytes 510 and 511 of the first sector of {volume} are not 55 AA"));
         if (place.Hidden != expected) findings.Add(WrongHidden.At($"{volume} says {place.Hidden} hidden sectors; it starts at sector {expected}"));
+        if (WrongPointer(volume) is { } pointer) findings.Add(WrongMft.At(pointer));
         var reading = BootSectorCopy.Recognize(volume.Blocks, volume.Kind);
         if (CodeFinding(volume, reading) is { } wrong) findings.Add(wrong);
         return LinkReport.Of(findings.Count == 0 ? $"{FileSystemProbe.Name(volume.Kind)}, the code is {reading?.Name}, {place.Hidden} hidden sectors" : findings[0].Evidence, findings);
     }
+
+    /// <summary>How the boot sector and the records of $MFT contradict each other; null where they don't.</summary>
+    internal static string? WrongPointer(DiskVolume volume) => volume.Kind == FileSystemKind.Ntfs && NtfsMirror.Of(volume.Blocks) is { PointersContradict: true } mirror
+        ? $"{volume} says that $MFT begins at cluster {mirror.Boot.MftCluster} and its mirror at {mirror.Boot.MftMirrorCluster}; their own records say {mirror.SaysMftCluster} and {mirror.SaysMirrorCluster}"
+        : null;
 
     private static Finding? CodeFinding(DiskVolume volume, CodeReading? reading) => reading switch
     {

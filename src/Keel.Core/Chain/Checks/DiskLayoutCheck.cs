@@ -5,6 +5,7 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The partition table: present, inside the disk, free of overlaps; for GPT both copies and the protection.</summary>
 internal sealed class DiskLayoutCheck : ILinkCheck
 {
+    private const string Image = "Make an image of the disk before anything else, and work on the image: a copy shows what can still be read there.";
     public static readonly FindingKind NoTable = new("table-missing", Link.DiskLayout, Severity.Error, "The disk has no partition table.", Screens.NoBootDevice, Screens.MissingSystem);
     public static readonly FindingKind Overlap = new("table-overlap", Link.DiskLayout, Severity.Error, "Two partitions overlap.", Screens.MissingSystem, Screens.InvalidTable, Screens.DiskRead);
     public static readonly FindingKind PastEnd = new("table-past-end", Link.DiskLayout, Severity.Error, "A partition ends beyond the disk.", Screens.ErrorLoading, Screens.InvalidTable);
@@ -16,6 +17,11 @@ internal sealed class DiskLayoutCheck : ILinkCheck
     public static readonly FindingKind CopiesDiffer = new("gpt-copies-differ", Link.DiskLayout, Severity.Warning, "The two copies of the GPT list different partitions.");
     public static readonly FindingKind ProtectiveMissing = new("gpt-protective-missing", Link.DiskLayout, Severity.Error, "The GPT has no protective master boot record.", Screens.NoBootDevice);
     public static readonly FindingKind BothDamaged = new("gpt-both-damaged", Link.DiskLayout, Severity.Error, "Both copies of the GPT are damaged.", Screens.NoBootDevice);
+
+    public static readonly FindingKind TableUnreadable = new("table-unreadable", Link.DiskLayout, Severity.Error, "The partition table can't be read from the disk.", Screens.NoBootDevice, Screens.ErrorLoading) { Beyond = Image };
+    public static readonly FindingKind LogicalUnreadable = new("table-logical-unreadable", Link.DiskLayout, Severity.Warning, "A part of the chain of logical partitions can't be read from the disk.", Screens.NoSuchDevice) { Beyond = Image };
+    public static readonly FindingKind PrimaryUnreadable = new("gpt-primary-unreadable", Link.DiskLayout, Severity.Warning, "The GPT at the start of the disk can't be read from it.", Screens.NoBootDevice) { Beyond = Image };
+    public static readonly FindingKind BackupUnreadable = new("gpt-backup-unreadable", Link.DiskLayout, Severity.Warning, "The backup GPT at the end of the disk can't be read from it.") { Beyond = Image };
 
     public static readonly FindingKind FirmwareMismatch = new("layout-firmware-mismatch", Link.DiskLayout, Severity.Error, "The machine starts through one kind of firmware, and the disk is laid out for the other.", Screens.NoBootDevice, Screens.NotFound, Screens.NotSupported)
     {
@@ -86,6 +92,10 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         LayoutProblemKind.GptCopiesDiffer => CopiesDiffer,
         LayoutProblemKind.GptProtectiveMissing => ProtectiveMissing,
         LayoutProblemKind.GptBothDamaged => BothDamaged,
+        LayoutProblemKind.Unreadable => TableUnreadable,
+        LayoutProblemKind.LogicalUnreadable => LogicalUnreadable,
+        LayoutProblemKind.GptPrimaryUnreadable => PrimaryUnreadable,
+        LayoutProblemKind.GptBackupUnreadable => BackupUnreadable,
         _ => null
     };
 }

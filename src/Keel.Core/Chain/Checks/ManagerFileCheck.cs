@@ -1,3 +1,5 @@
+using Keel.Core.BootCode;
+using Keel.Core.BootCode.Loading;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -15,6 +17,7 @@ internal sealed class ManagerFileCheck : ILinkCheck
     public static readonly FindingKind Damaged = new("manager-damaged", Link.ManagerFile, Severity.Error, "The boot manager is not a program.", Screens.ManagerCorrupt, Screens.NoBootDevice, Screens.InvalidImage);
     public static readonly FindingKind WrongMachine = new("manager-wrong-machine", Link.ManagerFile, Severity.Error, "The boot manager is a program for another processor.", Screens.NoBootDevice, Screens.InvalidImage);
     public static readonly FindingKind VolumeUnreadable = new("volume-unreadable", Link.ManagerFile, Severity.Error, "The system volume's file system can't be read.", Screens.DiskRead, Screens.FileCorrupt);
+    public static readonly FindingKind NotLoadable = new("manager-not-loadable", Link.ManagerFile, Severity.Error, "The boot manager is there, and boot code would not load it.", Screens.ManagerMissing, Screens.ManagerCorrupt, Screens.DiskRead);
     public static readonly FindingKind MirrorDiffers = new("system-mft-mirror-differs", Link.ManagerFile, Severity.Warning, "The first records of $MFT on the system volume and their mirror differ.", Screens.NtfsStop, Screens.DiskRead);
     public static readonly FindingKind Full = new("system-volume-full", Link.ManagerFile, Severity.Warning, "The system volume is full, so the start can't keep its store and logs.", Screens.NoMemory)
     {
@@ -27,8 +30,13 @@ internal sealed class ManagerFileCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
-        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume: { Kind: FileSystemKind.Ntfs } mirrored } && NtfsMirror.Of(mirrored.Blocks) is { FirstDifferent: { } number })
-            return LinkReport.Wrong(MirrorDiffers, $"record {number} on {mirrored}");
+        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume: { Kind: FileSystemKind.Ntfs } mirrored } && NtfsMirror.Of(mirrored.Blocks) is { } mirror)
+        {
+            if (mirror.PointersContradict) return LinkReport.Unreached("the boot sector comes first: it does not lead to $MFT");
+            if (mirror.FirstDifferent is { } number) return LinkReport.Wrong(MirrorDiffers, $"record {number} on {mirrored}");
+        }
+
+        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.Unreadable: { } error }) throw error;
         if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.FilesProblem: { } problem }) return LinkReport.Wrong(VolumeUnreadable, $"{problem.What} {problem.Why}");
         if (SystemFiles.Reach(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
         var report = machine.Firmware == FirmwareKind.Uefi ? OfUefi(machine, volume, files) : OfBios(machine, volume, files);
@@ -65,8 +73,16 @@ internal sealed class ManagerFileCheck : ILinkCheck
             { Marks: var marks } when (marks & (FileMarks.Compressed | FileMarks.Encrypted)) != FileMarks.None
                 => LinkReport.Wrong(Compressed, $"{path} on {volume} is {(marks & FileMarks.Compressed) switch { FileMarks.None => "encrypted", _ => "compressed" }}"),
             var file when BeginningOf(machine, files, path, file.SizeBytes) is { } whole => LinkReport.Wrong(CutShort, $"{path} on {volume} has {file.SizeBytes} bytes, and they are the beginning of {whole.Target} of {whole.SizeBytes} bytes"),
+            _ when WhyNotLoaded(volume) is { } why => LinkReport.Wrong(NotLoadable, $"{path} on {volume}: {why}"),
             var file => LinkReport.Sound($"{path} on {volume}, {file.SizeBytes} bytes")
         };
+    }
+
+    /// <summary>Where keel's boot code would stop, looking for the boot manager in its own way; null where it would not, or where other code stands there.</summary>
+    private static string? WhyNotLoaded(DiskVolume volume)
+    {
+        if (volume.Blocks.SectorBytes != BootCodeLoading.SectorBytes || BootSectorCopy.Recognize(volume.Blocks, volume.Kind)?.Owner is not (CodeOwner.Keel or CodeOwner.Windows)) return null;
+        return BootCodeLoading.Try(volume.Blocks, volume.Kind, LoaderKind.BootManager) is { Outcome: not LoadOutcome.Loaded } stop ? stop.Why : null;
     }
 
     /// <summary>The copy of which a file is only the beginning; null where it is whole, or another one.</summary>

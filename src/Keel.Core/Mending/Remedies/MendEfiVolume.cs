@@ -37,8 +37,11 @@ internal sealed class MendEfiVolume : IRemedy
     {
         if (machine.StartDisk.Layout.Scheme != PartitionScheme.Gpt) return Attempt.Refused("The old partition table has another way to mark it.", "Set its type to EF with a partition program.");
         var before = system.Partition.TypeName;
-        return GptEditor.SetType(machine.StartDisk.Overlay, system.Number, PartitionTypes.GptEfiSystem)
-            ? Attempt.Done(new Step(finding.Link, finding.Id, $"Mark {system} as EFI system partition.", [$"type of partition {system.Number}: {before} becomes EFI system, in both copies of the GPT"]))
-            : Attempt.Refused("Neither copy of the GPT is sound.", "Bring the table back from a saved copy.");
+        return GptEditor.SetType(machine.StartDisk.Overlay, system.Number, PartitionTypes.GptEfiSystem) switch
+        {
+            GptEditResult.Done => Attempt.Done(new Step(finding.Link, finding.Id, $"Mark {system} as EFI system partition.", [$"type of partition {system.Number}: {before} becomes EFI system, in both copies of the GPT"])),
+            GptEditResult.NoRoom => Attempt.Refused(MendGpt.NoRoom, "Set the type of the partition with a partition program, once there is room."),
+            _ => Attempt.Refused("Neither copy of the GPT is sound.", "Bring the table back from a saved copy.")
+        };
     }
 }

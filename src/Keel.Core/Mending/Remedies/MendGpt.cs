@@ -20,8 +20,14 @@ internal sealed class MendGpt : IRemedy
 
         if (machine.StartDisk.Layout.Has(LayoutProblemKind.PastEnd))
             return Attempt.Refused("Partitions end beyond the disk, so its end is not where the backup table belongs.", "If this is an image, compare its size with the disk's: it is cut short. A smaller disk wants a layout of its own first.");
-        return GptEditor.RewriteBothCopies(overlay)
-            ? Attempt.Done(new Step(Link.DiskLayout, finding.Id, "Write both copies of the GPT anew from the sound one.", ["the partitions and their GUIDs stay as they are"]))
-            : Attempt.Refused("Neither copy of the GPT is sound.", "Bring the table back from a saved copy.");
+        return GptEditor.RewriteBothCopies(overlay) switch
+        {
+            GptEditResult.Done => Attempt.Done(new Step(Link.DiskLayout, finding.Id, "Write both copies of the GPT anew from the sound one.", ["the partitions and their GUIDs stay as they are"])),
+            GptEditResult.NoRoom => Attempt.Refused(NoRoom, "Shrink that partition by a few MiB with the system that uses it, or copy the disk to a larger one; the table mends itself then."),
+            _ => Attempt.Refused("Neither copy of the GPT is sound.", "Bring the table back from a saved copy.")
+        };
     }
+
+    /// <summary>A disk that was copied to one that is a little shorter.</summary>
+    internal const string NoRoom = "A partition stands where a copy of the table belongs, at an end of the disk: nothing is written over a partition.";
 }

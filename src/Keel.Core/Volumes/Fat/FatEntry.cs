@@ -48,6 +48,10 @@ internal sealed record FatEntry(string Name, byte[] ShortName, FileMarks Marks, 
         return slot;
     }
 
+    /// <summary>Notes which parts of a short name are written small.</summary>
+    public static void SetCase(Span<byte> slot, FatShortName name) =>
+        slot[CaseAt] = name.NeedsLong ? (byte)0 : (byte)((name.LowerBase ? LowerBase : 0) | (name.LowerExtension ? LowerExtension : 0));
+
     public static void SetPlace(Span<byte> slot, uint firstCluster, uint sizeBytes)
     {
         BinaryPrimitives.WriteUInt16LittleEndian(slot[HighClusterAt..], (ushort)(firstCluster >> 16));

@@ -70,12 +70,14 @@ internal sealed class FatFolder
     /// <summary>Lists a new file or folder.</summary>
     public void Add(string name, FileMarks marks, uint firstCluster, uint sizeBytes)
     {
-        var (shortName, needsLong) = FatNames.Choose(name, candidate => Entries.Any(entry => entry.ShortName.AsSpan().SequenceEqual(candidate)));
-        byte[] added = [.. needsLong ? FatNames.LongSlots(name, shortName) : [], .. FatEntry.NewSlot(shortName, marks, firstCluster, sizeBytes, space.Clock.GetLocalNow())];
+        var chosen = FatNames.Choose(name, candidate => Entries.Any(entry => entry.ShortName.AsSpan().SequenceEqual(candidate)));
+        var slot = FatEntry.NewSlot(chosen.Bytes, marks, firstCluster, sizeBytes, space.Clock.GetLocalNow());
+        FatEntry.SetCase(slot, chosen);
+        byte[] added = [.. chosen.NeedsLong ? FatNames.LongSlots(name, chosen.Bytes) : [], .. slot];
         var first = FreeRun(added.Length / FatEntry.SlotBytes);
         added.CopyTo(slots.AsSpan(first * FatEntry.SlotBytes));
         Write(first, added.Length / FatEntry.SlotBytes);
-        entries.Add(FatEntry.Read(added.AsSpan(added.Length - FatEntry.SlotBytes), needsLong ? name : null, first, added.Length / FatEntry.SlotBytes));
+        entries.Add(FatEntry.Read(added.AsSpan(added.Length - FatEntry.SlotBytes), chosen.NeedsLong ? name : null, first, added.Length / FatEntry.SlotBytes));
     }
 
     /// <summary>Takes an entry out of the list; its clusters stay as they are.</summary>

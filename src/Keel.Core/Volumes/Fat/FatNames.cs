@@ -73,19 +73,20 @@ internal static class FatNames
         return slots;
     }
 
-    /// <summary>The short name of a file, free in its folder, and whether the long name has to be kept beside it.</summary>
+    /// <summary>The short name of a file, free in its folder, and how the name as it is written is kept beside it.</summary>
     /// <exception cref="WrongUsageException">No file can have that name.</exception>
-    public static (byte[] ShortName, bool NeedsLong) Choose(string name, Func<byte[], bool> isTaken)
+    public static FatShortName Choose(string name, Func<byte[], bool> isTaken)
     {
         if (name.Length is 0 or > LongestName || name is "." or ".." || name.EndsWith('.') || name.EndsWith(' ') || name.Any(letter => letter < ' ' || NeverAllowed.Contains(letter, StringComparison.Ordinal)))
             throw new WrongUsageException($"\"{name}\" can't be the name of a file on FAT.", "Names have 1 to 255 letters, none of \" * / : < > ? \\ |, and end neither with a dot nor with a space.", "Choose another name.");
         var dot = name.LastIndexOf('.');
         var start = dot > 0 ? name[..dot] : name;
         var end = dot > 0 ? name[(dot + 1)..] : "";
-        if (start.Length is > 0 and <= BaseBytes && end.Length <= ShortBytes - BaseBytes && start.All(IsShortLetter) && end.All(IsShortLetter))
+        if (Fits(start, BaseBytes) && start.Length > 0 && Fits(end, ShortBytes - BaseBytes))
         {
-            var exact = Pack(start, end);
-            if (!isTaken(exact)) return (exact, NeedsLong: false);
+            // Boot code looks for the short name: one that fits is never given a number.
+            var exact = Pack(start.ToUpperInvariant(), end.ToUpperInvariant());
+            if (!isTaken(exact)) return new FatShortName(exact, NeedsLong: IsMixed(start) || IsMixed(end), LowerBase: IsLower(start), LowerExtension: IsLower(end));
         }
 
         var cleanStart = Clean(start);
@@ -95,11 +96,17 @@ internal static class FatNames
         {
             var tail = $"~{number}";
             var candidate = Pack(cleanStart[..Math.Min(cleanStart.Length, BaseBytes - tail.Length)] + tail, cleanEnd);
-            if (!isTaken(candidate)) return (candidate, NeedsLong: true);
+            if (!isTaken(candidate)) return new FatShortName(candidate, NeedsLong: true, LowerBase: false, LowerExtension: false);
         }
 
         throw new WrongUsageException($"\"{name}\" finds no place in its folder.", "All short names that it could have are taken.", "Choose another name.");
     }
+
+    private static bool Fits(string part, int room) => part.Length <= room && part.All(letter => IsShortLetter(char.ToUpperInvariant(letter)) && char.IsAscii(letter));
+
+    private static bool IsLower(string part) => part.Any(char.IsAsciiLetterLower) && !part.Any(char.IsAsciiLetterUpper);
+
+    private static bool IsMixed(string part) => part.Any(char.IsAsciiLetterLower) && part.Any(char.IsAsciiLetterUpper);
 
     private static string Clean(string text) =>
         string.Concat(text.ToUpperInvariant().Where(letter => letter is not (' ' or '.')).Select(letter => IsShortLetter(letter) ? letter : '_'));

@@ -11,7 +11,7 @@ public sealed class FatVolume : IVolume
     private const int InfoMarkAt = 484, FreeCountAt = 488;
     private readonly FatSpace space;
     private readonly string name;
-    private readonly bool isWritable;
+    private bool isWritable;
     private readonly Dictionary<uint, FatFolder> folders = [];
 
     private FatVolume(FatSpace space, string name, bool isWritable)
@@ -131,10 +131,24 @@ public sealed class FatVolume : IVolume
         folder.Change(entry, slot => FatEntry.SetMarks(slot, marks));
     }
 
-    /// <summary>Writes what is still in memory: the copies of the table, and the count of free clusters.</summary>
+    /// <summary>Closes the volume where that has not been done; what goes wrong then was for <see cref="Close"/> to say.</summary>
     public void Dispose()
     {
+        try
+        {
+            Close();
+        }
+        catch (KeelException)
+        {
+            isWritable = false;
+        }
+    }
+
+    /// <summary>Writes the copies of the table, and the count of free clusters.</summary>
+    public void Close()
+    {
         if (!isWritable) return;
+        isWritable = false;
         space.Table.Flush();
         if (Kind != FileSystemKind.Fat32 || space.Parameters.InfoSector is 0 or 0xFFFF) return;
         var at = (long)space.Parameters.InfoSector * space.Parameters.BytesPerSector;

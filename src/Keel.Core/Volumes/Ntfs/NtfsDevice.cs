@@ -35,8 +35,11 @@ internal sealed unsafe class NtfsDevice : IDisposable
         operations[9] = (nint)(delegate* unmanaged[Cdecl]<nint, ulong, nint, int>)&Control;
     }
 
-    /// <summary>What went wrong in the blocks below, since the library only passes a number on.</summary>
+    /// <summary>What went wrong in the blocks below since <see cref="Forget"/>, since the library only passes a number on, or nothing at all.</summary>
     public KeelException? Fault { get; private set; }
+
+    /// <summary>Begins a call whose faults count by themselves.</summary>
+    public void Forget() => Fault = null;
 
     public nint* Operations => operations;
 
@@ -70,7 +73,13 @@ internal sealed unsafe class NtfsDevice : IDisposable
         }
         catch (KeelException e)
         {
-            Fault = e;
+            Fault ??= e;
+            return Fail(IoError);
+        }
+        catch (Exception e)
+        {
+            // Nothing may be thrown through the library.
+            Fault ??= new UnreadableException("The volume can't be read.", $"keel met something that it was not made for ({e.GetType().Name}).", "Please report it.", e);
             return Fail(IoError);
         }
     }

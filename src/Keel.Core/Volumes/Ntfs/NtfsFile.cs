@@ -24,6 +24,7 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
         this.library = library;
         this.inode = inode;
         this.path = path;
+        device?.Forget();
         attribute = library.AttrOpen(inode.Handle, type, library.Unnamed, 0);
         if (attribute == 0) throw Failed("opened");
         LengthBytes = *(long*)(attribute + SizeAt);
@@ -36,6 +37,7 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
     public void Read(long offsetBytes, Span<byte> buffer)
     {
         this.CheckRange(offsetBytes, buffer.Length);
+        device?.Forget();
         fixed (byte* start = buffer)
         {
             if (library.AttrPread(attribute, offsetBytes, buffer.Length, start) != buffer.Length) throw Failed("read");
@@ -76,7 +78,9 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
         inode.Dispose();
     }
 
-    private UnreadableException Failed(string verb) => device?.Fault is { } fault ? new($"{path} can't be {verb}.", $"{fault.What} {fault.Why}", fault.Todo, fault) : new(
+    private KeelException Failed(string verb) => device?.Fault is ReadFailedException failed ? failed.In(path)
+        : device?.Fault is { } fault ? new UnreadableException($"{path} can't be {verb}.", $"{fault.What} {fault.Why}", fault.Todo, fault)
+        : new UnreadableException(
         $"{path} can't be {verb}.",
         $"The file system says: {Marshal.GetPInvokeErrorMessage(Marshal.GetLastSystemError())}",
         "Check the volume's file system; where it is damaged, copy the data off first.");

@@ -15,8 +15,9 @@ public sealed unsafe class NtfsVolume : IVolume
     private const long CaseSensitiveBit = 1 << 1;
     private const ulong VolumeInode = 3;
     private const ushort DirtyFlag = 1;
+    private const int NamesLimit = 200_000;
     private const uint RegularFile = 0x8000, Folder = 0x4000;
-    private const int NotPermitted = 1, NotSupported = 95;
+    private const int NotPermitted = 1, NoSuchFile = 2, NotFolder = 20, NameTooLong = 36, NotSupported = 95;
     private readonly NtfsLibrary library;
     private readonly NtfsDevice device;
     private readonly List<NtfsFile> open = [];
@@ -43,7 +44,7 @@ public sealed unsafe class NtfsVolume : IVolume
         {
             const ulong bitmapInode = 6;
             const int pieceBytes = 1024 * 1024;
-            using var bitmap = new NtfsFile(library, new NtfsInode(library, library.InodeOpen(volume, bitmapInode)), "$Bitmap");
+            using var bitmap = new NtfsFile(library, new NtfsInode(library, library.InodeOpen(volume, bitmapInode)), "$Bitmap", device: device);
             var free = 0L;
             for (long at = 0; at < bitmap.LengthBytes; at += pieceBytes)
                 free += bitmap.ReadBytes(at, (int)Math.Min(pieceBytes, bitmap.LengthBytes - at)).Sum(bits => 8 - BitOperations.PopCount(bits));
@@ -57,7 +58,7 @@ public sealed unsafe class NtfsVolume : IVolume
         get
         {
             const int flagsAt = 10, informationBytes = 12;
-            using var information = new NtfsFile(library, new NtfsInode(library, library.InodeOpen(volume, VolumeInode)), "$Volume", NtfsFile.VolumeInformationType);
+            using var information = new NtfsFile(library, new NtfsInode(library, library.InodeOpen(volume, VolumeInode)), "$Volume", NtfsFile.VolumeInformationType, device);
             return information.LengthBytes >= informationBytes
                 && (BitConverter.ToUInt16(information.ReadBytes(0, informationBytes).AsSpan(flagsAt)) & DirtyFlag) != 0;
         }
@@ -87,7 +88,16 @@ public sealed unsafe class NtfsVolume : IVolume
 
         var clusterBytes = NtfsBootSector.TryRead(partition.ReadBytes(0, NtfsBootSector.Size))?.ClusterBytes ?? 0;
         var result = new NtfsVolume(library, device, mounted, clusterBytes);
-        if (!forWriting || !result.IsDirty) return result;
+        try
+        {
+            if (!forWriting || !result.IsDirty) return result;
+        }
+        catch
+        {
+            result.Dispose();
+            throw;
+        }
+
         result.Dispose();
         throw Unclean(name, "Windows marked it as not properly closed.");
     }
@@ -131,12 +141,12 @@ public sealed unsafe class NtfsVolume : IVolume
         {
             Delete(path);
             existing = existing with { Marks = existing.Marks & FileMarks.Changeable };
-            Make(path, RegularFile);
+            MakeUncompressed(path, RegularFile);
             SetMarks(path, existing.Marks);
         }
         else if (existing is null)
         {
-            Make(path, RegularFile);
+            MakeUncompressed(path, RegularFile);
         }
 
         using var file = new NtfsFile(library, Inode(path), path, device: device);
@@ -154,7 +164,7 @@ public sealed unsafe class NtfsVolume : IVolume
         const int writtenAt = 8, needed = 16;
         var inode = TryInode(path);
         if (inode.Handle == 0) return null;
-        using var information = new NtfsFile(library, inode, path, NtfsFile.StandardInformationType);
+        using var information = new NtfsFile(library, inode, path, NtfsFile.StandardInformationType, device);
         var time = information.LengthBytes >= needed ? BitConverter.ToInt64(information.ReadBytes(0, needed).AsSpan(writtenAt)) : 0;
         return time > 0 && time < DateTimeOffset.MaxValue.ToFileTime() ? DateTimeOffset.FromFileTime(time).ToUniversalTime() : null;
     }
@@ -210,6 +220,18 @@ public sealed unsafe class NtfsVolume : IVolume
         device.Dispose();
     }
 
+    public void Close()
+    {
+        if (volume == 0) return;
+        device.Forget();
+        foreach (var file in open) file.Dispose();
+        var error = library.Umount(volume, 0) == 0 ? null : Failed("The volume", "closed");
+        var fault = device.Fault is null ? error : Failed("The volume", "closed");
+        volume = 0;
+        device.Dispose();
+        if (fault is not null) throw fault;
+    }
+
     private NtfsFile Opened(NtfsFile file)
     {
         open.Add(file);
@@ -218,9 +240,12 @@ public sealed unsafe class NtfsVolume : IVolume
 
     private NtfsInode TryInode(string path)
     {
+        device.Forget();
         fixed (byte* text = Encoding.UTF8.GetBytes(path.Replace('\\', '/').TrimEnd('/') + "/\0"))
         {
-            return new NtfsInode(library, library.PathnameToInode(volume, 0, text));
+            var inode = new NtfsInode(library, library.PathnameToInode(volume, 0, text));
+            if (inode.Handle == 0 && (device.Fault is not null || Marshal.GetLastSystemError() is not (NoSuchFile or NotFolder or NameTooLong))) throw Failed(path, "looked up");
+            return inode;
         }
     }
 
@@ -249,7 +274,8 @@ public sealed unsafe class NtfsVolume : IVolume
         try
         {
             long position = 0;
-            _ = library.Readdir(folder.Handle, &position, GCHandle.ToIntPtr(target), &TakeName);
+            device.Forget();
+            if (library.Readdir(folder.Handle, &position, GCHandle.ToIntPtr(target), &TakeName) != 0 && (device.Fault is not null || names.Count < NamesLimit)) throw Failed("A folder", "listed");
         }
         finally
         {
@@ -261,11 +287,28 @@ public sealed unsafe class NtfsVolume : IVolume
     [UnmanagedCallersOnly]
     private static int TakeName(nint target, char* name, int length, int kind, long position, ulong reference, uint type)
     {
-        const int dosNameOnly = 2, limit = 200_000;
+        const int dosNameOnly = 2;
         var names = (List<string>)GCHandle.FromIntPtr(target).Target!;
         var text = new string(name, 0, length);
         if (kind != dosNameOnly && text is not ("." or "..")) names.Add(text);
-        return names.Count < limit ? 0 : -1;
+        return names.Count < NamesLimit ? 0 : -1;
+    }
+
+    /// <summary>A new file inherits the compression of its folder, and boot code reads no compressed file.</summary>
+    private void MakeUncompressed(string path, uint kind)
+    {
+        var folder = VolumeExtensions.FolderOf(path);
+        bool isCompressed;
+        using (var inode = Inode(folder)) isCompressed = (inode.Marks & FileMarks.Compressed) != FileMarks.None;
+        if (isCompressed) CompressNewFiles(folder, compress: false);
+        try
+        {
+            Make(path, kind);
+        }
+        finally
+        {
+            if (isCompressed) CompressNewFiles(folder, compress: true);
+        }
     }
 
     private void Make(string path, uint kind)
@@ -290,17 +333,21 @@ public sealed unsafe class NtfsVolume : IVolume
         }
     }
 
-    private UnreadableException Failed(string path, string verb) => device.Fault is { } fault
-        ? new UnreadableException($"{path} can't be {verb}. {fault.What}", fault.Why, fault.Todo, fault)
-        : new UnreadableException(
+    private KeelException Failed(string path, string verb) => device.Fault switch
+    {
+        ReadFailedException failed => failed.In(path),
+        { } fault => new UnreadableException($"{path} can't be {verb}. {fault.What}", fault.Why, fault.Todo, fault),
+        null => new UnreadableException(
             $"{path} can't be {verb}.",
             $"The file system says: {Marshal.GetPInvokeErrorMessage(Marshal.GetLastSystemError())}.",
-            "Check the volume's file system; where it is damaged, copy the data off first.");
+            "Check the volume's file system; where it is damaged, copy the data off first.")
+    };
 
     private static KeelException NotMounted(string name, int error, KeelException? fault) => error switch
     {
         NotPermitted => Unclean(name, "Windows is hibernated on it, or was closed with fast start-up."),
         NotSupported => Unclean(name, "Its journal holds changes that were never written in place."),
+        _ when fault is ReadFailedException failed => failed.In(name),
         _ => new UnreadableException(
             $"{name} can't be read as NTFS.",
             fault is null ? $"The file system says: {Marshal.GetPInvokeErrorMessage(error)}." : fault.What,

@@ -1,0 +1,78 @@
+using System.Buffers.Binary;
+using Keel.Core.Blocks;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.BootCode.Loading;
+
+/// <summary>The way of boot/fat32.asm: the root folder, slot by slot, for a name of 8 and 3 letters; then the chain of clusters.</summary>
+internal sealed class FatLoading(IReadableBlocks volume)
+{
+    private const int SlotBytes = 32, NameBytes = 11, MarksAt = 11, HighClusterAt = 20, LowClusterAt = 26, SizeAt = 28;
+    private const byte Deleted = 0xE5, LabelOrFolder = 0x18;
+    private const uint EntryMask = 0x0FFFFFFF, Bad = 0x0FFFFFF7;
+    private FatBootSector boot = null!;
+    private int chainLeft = 0x10000;
+
+    public LoadResult Load(string name)
+    {
+        boot = volume.TryRead(0, FatBootSector.Size) is { } sector && FatBootSector.TryRead(sector) is { BytesPerSector: BootCodeLoading.SectorBytes } parameters
+            ? parameters
+            : throw Damaged("the parameters of the volume");
+        var slot = Find(name);
+        var cluster = ((uint)BinaryPrimitives.ReadUInt16LittleEndian(slot.AsSpan(HighClusterAt)) << 16) | BinaryPrimitives.ReadUInt16LittleEndian(slot.AsSpan(LowClusterAt));
+        var size = BinaryPrimitives.ReadUInt32LittleEndian(slot.AsSpan(SizeAt));
+        BootCodeLoading.CheckSize(name, size);
+        return new LoadResult(LoadOutcome.Loaded, "", Follow(cluster, size));
+    }
+
+    private byte[] Find(string name)
+    {
+        var wanted = System.Text.Encoding.ASCII.GetBytes(name.PadRight(NameBytes));
+        for (uint? cluster = boot.RootCluster; cluster is { } current; cluster = Next(current))
+        {
+            var folder = Read(PlaceOf(current), boot.ClusterBytes);
+            for (var at = 0; at < folder.Length; at += SlotBytes)
+            {
+                var slot = folder.AsSpan(at, SlotBytes);
+                if (slot[0] == 0) throw new LoadStoppedException(LoadOutcome.NotFound, $"no slot of the root folder is named {name}");
+                if (slot[0] != Deleted && (slot[MarksAt] & LabelOrFolder) == 0 && slot[..NameBytes].SequenceEqual(wanted)) return slot.ToArray();
+            }
+        }
+
+        throw new LoadStoppedException(LoadOutcome.NotFound, $"no slot of the root folder is named {name}");
+    }
+
+    /// <summary>Goes along the chain as far as the file needs it, and counts its pieces.</summary>
+    private int Follow(uint cluster, uint size)
+    {
+        var runs = 1;
+        for (long left = size; ; left -= boot.ClusterBytes)
+        {
+            Read(PlaceOf(cluster), (int)Math.Min(boot.ClusterBytes, (left + BootCodeLoading.SectorBytes - 1) / BootCodeLoading.SectorBytes * BootCodeLoading.SectorBytes));
+            if (left <= boot.ClusterBytes) return runs;
+            var next = Next(cluster) ?? throw Damaged("the chain of the loader's clusters ends too early");
+            if (next != cluster + 1) runs++;
+            cluster = next;
+        }
+    }
+
+    private uint? Next(uint cluster)
+    {
+        if (--chainLeft == 0) throw Damaged("a chain of clusters is a ring");
+        var table = (boot.ReservedSectors + ((boot.OnlyFat ?? 0) * boot.FatSectors)) * BootCodeLoading.SectorBytes;
+        var entry = BinaryPrimitives.ReadUInt32LittleEndian(Read(table + (cluster * (long)sizeof(uint)), sizeof(uint))) & EntryMask;
+        if (entry == Bad) throw Damaged("a chain of clusters leads to a bad one");
+        return entry > Bad ? null : entry;
+    }
+
+    private long PlaceOf(uint cluster)
+    {
+        const uint first = 2;
+        if (cluster < first) throw Damaged("a chain of clusters leads nowhere");
+        return (boot.ReservedSectors + (boot.FatCount * boot.FatSectors) + ((long)(cluster - first) * boot.SectorsPerCluster)) * BootCodeLoading.SectorBytes;
+    }
+
+    private byte[] Read(long at, int count) => volume.TryRead(at, count) ?? throw Damaged("a chain of clusters leads beyond the volume");
+
+    private static LoadStoppedException Damaged(string what) => new(LoadOutcome.Damaged, what);
+}

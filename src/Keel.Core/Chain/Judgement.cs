@@ -1,0 +1,40 @@
+using Keel.Core.Errors;
+
+namespace Keel.Core.Chain;
+
+/// <summary>Lets a check look at its link; whatever goes wrong there, the walk goes on.</summary>
+internal static class Judgement
+{
+    private static readonly IReadOnlyDictionary<Link, FindingKind> Unreadable = Enum.GetValues<Link>().ToDictionary(link => link, link =>
+        new FindingKind("link-unreadable", link, Severity.Error, "What this link needs can't be read from the disk.", Screens.UnexpectedIo, Screens.DiskRead)
+        {
+            Beyond = "Make an image of the disk before anything else, and work on the image."
+        });
+
+    private static readonly IReadOnlyDictionary<Link, FindingKind> NotJudged = Enum.GetValues<Link>().ToDictionary(link => link, link =>
+        new FindingKind("link-not-judged", link, Severity.Warning, "This link could not be judged.")
+        {
+            Beyond = "What it is about is damaged in a way that keel does not see through: look at it with other programs, on an image of the disk."
+        });
+
+    /// <summary>What the check says, or that the link could not be judged, with the reason.</summary>
+    public static LinkReport Of(ILinkCheck check, Machine machine)
+    {
+        try
+        {
+            return check.Check(machine);
+        }
+        catch (ReadFailedException e)
+        {
+            return LinkReport.Wrong(Unreadable[check.Link], $"{e.What} {e.Why}".TrimEnd());
+        }
+        catch (KeelException e)
+        {
+            return LinkReport.Wrong(NotJudged[check.Link], $"{e.What} {e.Why}".TrimEnd());
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            return LinkReport.Wrong(NotJudged[check.Link], $"keel met something that it was not made for ({e.GetType().Name}: {e.Message})");
+        }
+    }
+}

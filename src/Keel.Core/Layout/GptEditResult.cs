@@ -1,0 +1,14 @@
+namespace Keel.Core.Layout;
+
+/// <summary>What an edit of a GUID partition table came to.</summary>
+public enum GptEditResult
+{
+    /// <summary>Both copies are written.</summary>
+    Done,
+
+    /// <summary>Neither copy is sound, or there is no such partition; nothing is written.</summary>
+    NoSoundCopy,
+
+    /// <summary>A copy would have to stand where a partition is; nothing is written.</summary>
+    NoRoom
+}
