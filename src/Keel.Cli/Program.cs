@@ -22,17 +22,17 @@ var root = new RootCommand("keel says why a Windows machine does not start, and 
 };
 common.AddTo(root);
 Console.SetOut(new GuardedOutput(Console.Out));
-var parsed = root.Parse(args);
-var screen = parsed.Errors.Count > 0 ? new Screen(args.Contains("--plain"), isJson: false, logbook: null) : Screen.For(parsed, common);
-if (parsed.Errors.Count > 0)
-{
-    var what = parsed.UnmatchedTokens.Count > 0 ? $"There is no \"{parsed.UnmatchedTokens[0]}\" here." : parsed.Errors[0].Message;
-    screen.Error(new WrongUsageException(what, "", $"Run 'keel {(parsed.CommandResult.Command == root ? "" : parsed.CommandResult.Command.Name + " ")}--help' for what it takes."));
-    return 2;
-}
-
+var screen = Screen.BeforeParsing(args);
 try
 {
+    var parsed = root.Parse(args);
+    if (parsed.Errors.Count > 0)
+    {
+        var what = parsed.UnmatchedTokens.Count > 0 ? $"There is no \"{parsed.UnmatchedTokens[0]}\" here." : ParseMessage.OneLine(parsed.Errors[0].Message);
+        throw new WrongUsageException(what, "", $"Run 'keel {(parsed.CommandResult.Command == root ? "" : parsed.CommandResult.Command.Name + " ")}--help' for what it takes.");
+    }
+
+    screen = Screen.For(parsed, common);
     return parsed.Invoke(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
 }
 catch (KeelException e)
@@ -48,8 +48,8 @@ catch (OutputFailedException e)
 catch (Exception e) when (e is not OutOfMemoryException)
 {
     screen.Error(new UnreadableException(
-        $"keel met something that it was not made for: {e.GetType().Name}.",
-        e.Message,
+        $"keel met something that it was not made for ({e.GetType().Name}).",
+        e.Message.ReplaceLineEndings(" "),
         $"{screen.Written ?? "Nothing was written by this command."} Please report it to the project, with the command you ran."));
     return 3;
 }

@@ -172,7 +172,11 @@ internal static class StoreCommand
         var seconds = new Option<int?>("--seconds") { Description = "how long the menu waits", HelpName = "N" };
         var always = new Option<string?>("--always") { Description = "yes or no: show it at every start" };
         var look = new Option<string?>("--look") { Description = "text or graphical" };
-        seconds.Validators.Add(result => { if (result.GetValueOrDefault<int?>() is < 0 or > 9999) result.AddError("--seconds takes 0 to 9999."); });
+        seconds.Validators.Add(result =>
+        {
+            const int most = 9999;
+            if (!int.TryParse(result.Tokens.Count > 0 ? result.Tokens[0].Value : "", out var number) || number is < 0 or > most) result.AddError($"--seconds takes a whole number, 0 to {most}.");
+        });
         always.AcceptOnlyFromAmong("yes", "no");
         look.AcceptOnlyFromAmong("text", "graphical");
         var command = new Command("menu", "How long the menu waits, whether it always shows, how it looks.") { seconds, always, look };

@@ -40,6 +40,9 @@ internal sealed class Screen
     /// <summary>What has been written to a disk by now, for the case that telling it fails; null where nothing was.</summary>
     public string? Written { get; set; }
 
+    /// <summary>The screen for what goes wrong before the command line is understood.</summary>
+    public static Screen BeforeParsing(string[] arguments) => new(arguments.Contains("--plain"), isJson: false, logbook: null);
+
     public static Screen For(ParseResult parsed, CommonOptions common) => common.ScreenOf(parsed);
 
     /// <summary>A command to be typed, in one piece however long it is.</summary>

@@ -58,6 +58,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     public void Write(long offsetBytes, ReadOnlySpan<byte> data)
     {
         this.CheckRange(offsetBytes, data.Length);
+        BeforeWrite?.Invoke();
         Version++;
         for (var region = offsetBytes / RegionBytes; region <= (offsetBytes + data.Length - 1) / RegionBytes; region++) regions[region] = Version;
         while (data.Length > 0)
@@ -70,6 +71,9 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             offsetBytes += count;
         }
     }
+
+    /// <summary>Called before every write; what it throws keeps the write from happening.</summary>
+    internal Action? BeforeWrite { get; set; }
 
     /// <summary>The version that a range had when it was last written: what was read from it then is still what is there.</summary>
     public long VersionOf(ByteRange range) => regions.Where(region => region.Key >= range.Start / RegionBytes && region.Key <= (range.End - 1) / RegionBytes).Select(region => region.Value).DefaultIfEmpty(0).Max();

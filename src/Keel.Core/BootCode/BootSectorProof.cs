@@ -13,17 +13,20 @@ internal static class BootSectorProof
     /// <exception cref="Errors.ReadFailedException">The disk does not give the places.</exception>
     public static bool Holds(IReadableBlocks volume, FileSystemKind kind, byte[] sector) => kind switch
     {
-        FileSystemKind.Ntfs => NtfsBootSector.TryRead(sector) is { IsPlausible: true } boot && (IsMft(volume, boot, boot.MftCluster, boot) || IsMft(volume, boot, boot.MftMirrorCluster, boot)),
+        FileSystemKind.Ntfs => NtfsBootSector.TryRead(sector) is { IsPlausible: true } boot && (IsMft(volume, boot, boot.MftCluster) || IsMft(volume, boot, boot.MftMirrorCluster)),
         FileSystemKind.Fat32 => FatBootSector.TryRead(sector) is { } boot && IsTable(volume, boot, sector),
         _ => false
     };
 
+    /// <summary>Whether $MFT itself stands where an NTFS boot sector says, and not only its mirror.</summary>
+    public static bool HasMft(IReadableBlocks volume, byte[] sector) => NtfsBootSector.TryRead(sector) is { IsPlausible: true } boot && IsMft(volume, boot, boot.MftCluster);
+
     /// <summary>The first record there is that of $MFT, and says that $MFT begins where the boot sector says it.</summary>
-    private static bool IsMft(IReadableBlocks volume, NtfsBootSector boot, long cluster, NtfsBootSector says)
+    private static bool IsMft(IReadableBlocks volume, NtfsBootSector boot, long cluster)
     {
         if (cluster <= 0 || cluster >= volume.LengthBytes / boot.ClusterBytes) return false;
         var bytes = volume.TryRead(cluster * boot.ClusterBytes, NtfsFileRecord.LargestBytes);
-        return bytes is not null && NtfsFileRecord.TryRead(bytes) is { } record && record.IsNamed("$MFT") && record.FirstDataCluster == says.MftCluster;
+        return bytes is not null && NtfsFileRecord.TryRead(bytes) is { } record && record.IsNamed("$MFT") && record.FirstDataCluster == boot.MftCluster;
     }
 
     /// <summary>The table begins as tables do, and the root folder has a cluster in it.</summary>

@@ -15,18 +15,22 @@ public static class BootSectorRescue
     public static (FileSystemKind Kind, byte[] Sector)? FindBackup(DiskVolume volume)
     {
         var blocks = volume.Blocks;
-        foreach (var sectorBytes in SectorSizes(blocks))
-        {
-            var last = blocks.TryRead(blocks.LengthBytes - sectorBytes, SectorBytes);
-            if (last is not null && NtfsBootSector.TryRead(last) is { IsPlausible: true, HasMark: true } ntfs && ntfs.TotalSectors <= (blocks.LengthBytes / ntfs.BytesPerSector) - 1
-                && BootSectorProof.Holds(blocks, FileSystemKind.Ntfs, last)) return (FileSystemKind.Ntfs, last);
-            var sixth = blocks.TryRead((long)FatBackupSector * sectorBytes, SectorBytes);
-            if (sixth is not null && FatBootSector.TryRead(sixth) is { Kind: FileSystemKind.Fat32, HasMark: true } && BootSectorProof.Holds(blocks, FileSystemKind.Fat32, sixth))
-                return (FileSystemKind.Fat32, sixth);
-        }
+        var (ntfs, fat) = (NtfsCopy(blocks), FatCopy(blocks));
+        if (ntfs is not null && fat is not null && BootSectorProof.HasMft(blocks, ntfs)) return null;      // each contradicts the other
 
-        return null;
+        // A format leaves NTFS's copy at the end and the mirror in the middle alone: without $MFT itself they are no proof against FATs.
+        if (ntfs is not null && fat is null && (BootSectorProof.HasMft(blocks, ntfs) || FatRebuild.Sector(blocks, 0) is null)) return (FileSystemKind.Ntfs, ntfs);
+        return fat is null ? null : (FileSystemKind.Fat32, fat);
     }
+
+    private static byte[]? NtfsCopy(IReadableBlocks blocks) => SectorSizes(blocks)
+        .Select(sectorBytes => blocks.TryRead(blocks.LengthBytes - sectorBytes, SectorBytes))
+        .FirstOrDefault(sector => sector is not null && NtfsBootSector.TryRead(sector) is { IsPlausible: true, HasMark: true } boot
+            && boot.TotalSectors <= (blocks.LengthBytes / boot.BytesPerSector) - 1 && BootSectorProof.Holds(blocks, FileSystemKind.Ntfs, sector));
+
+    private static byte[]? FatCopy(IReadableBlocks blocks) => SectorSizes(blocks)
+        .Select(sectorBytes => blocks.TryRead((long)FatBackupSector * sectorBytes, SectorBytes))
+        .FirstOrDefault(sector => sector is not null && FatBootSector.TryRead(sector) is { Kind: FileSystemKind.Fat32, HasMark: true } && BootSectorProof.Holds(blocks, FileSystemKind.Fat32, sector));
 
     /// <summary>The disk's own sector size first; a file system may have been made for another.</summary>
     private static IEnumerable<int> SectorSizes(IReadableBlocks blocks) => new[] { blocks.SectorBytes, 512, 4096 }.Distinct();

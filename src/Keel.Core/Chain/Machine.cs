@@ -19,6 +19,7 @@ public sealed class Machine : IDisposable
     private ProcessorChoice? processor;
     private LinkReport? systemReport;
     private SystemHive? systemHive;
+    private Nt5Sign? nt5;
 
     /// <param name="disks">The disk it starts from first, then its others.</param>
     /// <param name="variables">The start variables of its firmware; null where they are not known.</param>
@@ -76,6 +77,12 @@ public sealed class Machine : IDisposable
 
     /// <summary>The Windows installations on all disks.</summary>
     public IReadOnlyList<WindowsInstallation> Installations => Fresh(ref installations, () => [.. Volumes.SelectMany(InstallationsOn)]);
+
+    /// <summary>Those of them that a store can list: NT 6 and later.</summary>
+    public IReadOnlyList<WindowsInstallation> StoreInstallations => [.. Installations.Where(installation => !installation.IsNt5)];
+
+    /// <summary>What shows that it is a machine of NT 5; null for later ones.</summary>
+    public string? Nt5Evidence => Fresh(ref nt5, () => Nt5Sign.Of(this)).Evidence;
 
     /// <summary>The processor that its Windows is for; null where that can't be told.</summary>
     public System.Reflection.PortableExecutable.Machine? Processor => Fresh(ref processor, () => ProcessorChoice.Of(Installations)).Processor;
@@ -175,7 +182,7 @@ public sealed class Machine : IDisposable
         var version = Disks.Sum(disk => disk.Overlay.Version) + (Variables?.Version ?? 0);
         if (version != seenVersion)
         {
-            (system, store, installations, letters, processor, systemReport, systemHive) = (null, null, null, null, null, null, null);
+            (system, store, installations, letters, processor, systemReport, systemHive, nt5) = (null, null, null, null, null, null, null, null);
             seenVersion = version;
         }
 

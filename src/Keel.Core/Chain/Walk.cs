@@ -12,6 +12,9 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
         new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
     ];
 
+    /// <summary>As far as it is the same as that of later machines.</summary>
+    private static readonly ILinkCheck[] Nt5Chain = [new DiskLayoutCheck(), new MbrCodeCheck(), new ActiveMarkCheck(), new BootSectorCheck(), new Nt5Check()];
+
     private static readonly ILinkCheck[] UefiChain =
     [
         new FirmwareEntryCheck(), new DiskLayoutCheck(), new SystemVolumeCheck(), new ManagerFileCheck(), new FallbackFileCheck(),
@@ -37,7 +40,7 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
         foreach (var disk in machine.Disks) disk.BeginBudget();
         var links = new List<LinkResult>();
         var findings = new List<Finding>();
-        foreach (var check in machine.Firmware == FirmwareKind.Bios ? BiosChain : UefiChain)
+        foreach (var check in machine.Firmware == FirmwareKind.Uefi ? UefiChain : machine.Nt5Evidence is null ? BiosChain : Nt5Chain)
         {
             if (check is FirmwareEntryCheck && machine.Variables is null) continue;
 

@@ -50,10 +50,8 @@ internal static class BootFileFaults
         var volume = (NtfsVolume)files;
         var bytes = volume.ReadFile(path);
         var marks = volume.Find(path)!.Marks;
-        volume.CompressNewFiles("", compress: true);
         volume.Delete(path);
-        volume.WriteFile(path, bytes);
-        volume.CompressNewFiles("", compress: false);
+        volume.WriteCompressed(path, bytes);
         volume.SetMarks(path, marks);
     }
 

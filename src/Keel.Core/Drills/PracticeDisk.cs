@@ -69,7 +69,7 @@ public static class PracticeDisk
 
     private static void Remove(string path, string? variablesFolder)
     {
-        File.Delete(path);
+        if (File.Exists(path)) File.Delete(path);
         if (variablesFolder is not null && Directory.Exists(variablesFolder)) Directory.Delete(variablesFolder, recursive: true);
     }
 

@@ -124,7 +124,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         {
             write();
         }
-        catch (Exception e) when (e is KeelException or IOException or UnauthorizedAccessException)
+        catch (Exception e)
         {
             throw new StoppedHalfwayException(
                 "Writing to the disk stopped halfway.",

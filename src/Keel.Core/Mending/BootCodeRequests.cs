@@ -39,6 +39,7 @@ public static class BootCodeRequests
     public static Plan RewriteSector(Machine machine, int? number, LoaderKind loader, MachineDisk? from, RepairTerms terms)
     {
         RequireBios(machine);
+        if (loader == LoaderKind.BootManager) RefuseNt5(machine, "keel sector rewrite --for nt5 writes the code that it starts through.");
         var volume = VolumeOrSystem(machine, number);
         if (BootSectorCopy.Recognize(volume.Blocks, volume.Kind) is { } reading) RefuseForeign(reading, $"the boot sector of {volume}", terms);
         var code = from is null ? null : CodeOf(from, volume.Kind);
@@ -51,7 +52,7 @@ public static class BootCodeRequests
         var volume = VolumeOrSystem(machine, number);
         return Plan.ForRequest(machine, id =>
         {
-            var attempt = RestoreBootSector.Restore(volume, id, terms);
+            var attempt = RestoreBootSector.Restore(machine, volume, id, terms);
             return attempt.Step ?? throw new RefusedException($"The boot sector of {volume} was not restored.", attempt.Why, attempt.Todo);
         });
     }
@@ -65,6 +66,14 @@ public static class BootCodeRequests
     public static string? NoBootCodeReason(Machine machine) => machine.Firmware == FirmwareKind.Uefi
         ? $"This disk is laid out for UEFI ({machine.FirmwareReason}), and UEFI firmware uses no boot code: it starts the boot manager's file itself."
         : null;
+
+    /// <summary>Refuses what belongs to NT 6 and later on a machine of NT 5.</summary>
+    /// <exception cref="RefusedException">It is one.</exception>
+    internal static void RefuseNt5(Machine machine, string todo)
+    {
+        if (machine.Nt5Evidence is { } evidence)
+            throw new RefusedException("Nothing was written.", $"The machine starts through the loader of NT 5 ({evidence}): a store, a boot manager or its boot code would be of no use to it.", todo);
+    }
 
     private static void RequireBios(Machine machine)
     {

@@ -39,6 +39,7 @@ public static class FileRequests
     /// <summary>Recreates the boot files of the system volume, and a store where there is none.</summary>
     public static Plan Renew(Machine machine, int? number, RenewTerms renew, RepairTerms terms)
     {
+        BootCodeRequests.RefuseNt5(machine, "Bring NTLDR and NTDETECT.COM from an installation medium of the same Windows.");
         var system = BootCodeRequests.VolumeOrSystem(machine, number);
         var kinds = renew.Kinds.Count > 0 ? renew.Kinds : [machine.BootFiles];
         var source = SourceFor(machine, renew, kinds);
@@ -63,8 +64,8 @@ public static class FileRequests
 
     private static Step? StoreStep(Machine machine, DiskVolume system, BootFiles kind, RepairTerms terms, string id)
     {
-        if (machine.Installations.Count == 0 || system.Files?.Find(kind.StorePath) is not null) return null;
-        var (bytes, lines) = StoreRebuild.Build(machine, system, kind, old: null, machine.Installations, terms);
+        if (machine.StoreInstallations.Count == 0 || system.Files?.Find(kind.StorePath) is not null) return null;
+        var (bytes, lines) = StoreRebuild.Build(machine, system, kind, old: null, machine.StoreInstallations, terms);
         system.Edit(files => BootFileRenewal.WriteOne(files, kind.StorePath, bytes));
         return new Step(Link.Store, id, $"Make a store on {system}, since there is none.", [.. lines, new StepDetail($"{kind.StorePath} on {system}: new, {bytes.Length} bytes")]);
     }

@@ -47,7 +47,7 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
         var mended = new HashSet<StepId>();
         var refused = new Dictionary<StepId, Refusal>();
         var walk = before;
-        while (steps.Count < StepLimit && FirstMendable(walk, id => mended.Contains(id) || refused.ContainsKey(id) || declined.Contains(id)) is { } finding)
+        while (steps.Count < StepLimit && machine.Nt5Evidence is null && FirstMendable(walk, id => mended.Contains(id) || refused.ContainsKey(id) || declined.Contains(id)) is { } finding)
         {
             var id = StepId.Of(finding);
             var (attempt, after) = PlanAttempt.Try(machine, finding, terms, walk);
@@ -64,6 +64,8 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
             findings.AddRange(walk.Findings.Where(late => findings.TrueForAll(known => known.Id != late.Id)));
         }
 
+        // An error of the disk that showed only while the repair was tried is told first all the same.
+        findings = [.. ReadErrorFindings.Of(machine), .. findings.Where(finding => finding.Kind != ReadErrorFindings.Kind)];
         var left = walk.Findings.Where(finding => IsWorthSaying(finding) && !refused.ContainsKey(StepId.Of(finding)) && !declined.Contains(StepId.Of(finding)));
         return new Plan(before, findings, steps, [.. refused.Values, .. left.Select(BeyondKeel)], walk, ChangeSet.Of(machine))
         {

@@ -19,8 +19,8 @@ internal static class StoreRebuild
     /// <summary>The same for another kind of firmware than the machine's.</summary>
     public static (byte[] Bytes, IReadOnlyList<StepDetail> Details) Build(Machine machine, DiskVolume system, BootFiles kind, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms)
     {
-        var details = new List<StepDetail> { new($"Installations found: {machine.Installations.Count}", StepDetailKind.InstallationCount) };
-        details.AddRange(machine.Installations.Select(found => new StepDetail(
+        var details = new List<StepDetail> { new($"Installations found: {machine.StoreInstallations.Count}", StepDetailKind.InstallationCount) };
+        details.AddRange(machine.StoreInstallations.Select(found => new StepDetail(
             $"{Describe(found)} - {(machine.IsListed(found) ? "already listed" : "new")}{(installations.Contains(found) ? "" : ", left out")}", StepDetailKind.Installation)));
         var systems = installations.Select(found => new WindowsToList(found.Volume, found.Folder, TitleOf(machine, old, found), found.Build));
         var store = FreshStore.Build(system, kind, systems, old?.Manager?.Text(Element.Language) ?? UsualLanguage, terms.Clock.GetUtcNow(), terms.NewId);

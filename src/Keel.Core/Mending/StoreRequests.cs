@@ -48,9 +48,9 @@ public static class StoreRequests
     public static Plan Rebuild(Machine machine, int? number, bool fresh, Func<WindowsInstallation, bool, bool> include, RepairTerms terms)
     {
         var state = StateOf(machine, number, out var volume);
-        if (machine.Installations.Count == 0)
+        if (machine.StoreInstallations.Count == 0)
             throw new RefusedException("Nothing was written.", $"No Windows installation was found: {machine.Volumes.Count()} volumes were looked at.", "If Windows lies on another disk, add it with --with.");
-        var chosen = machine.Installations.Where(installation => include(installation, machine.IsListed(installation))).ToList();
+        var chosen = machine.StoreInstallations.Where(installation => include(installation, machine.IsListed(installation))).ToList();
         var rebuilt = StoreRebuild.Build(machine, volume, fresh ? null : state.Store, chosen, terms);
         return Plan.ForRequest(machine, id => Write(volume, state.Path, rebuilt.Bytes, id, $"Build the store anew, with {chosen.Count} Windows {(chosen.Count == 1 ? "entry" : "entries")}.", rebuilt.Details, setAside: true));
     }
@@ -70,6 +70,7 @@ public static class StoreRequests
 
     private static StoreState StateOf(Machine machine, int? number, out DiskVolume volume)
     {
+        BootCodeRequests.RefuseNt5(machine, "Such a machine is set up in \\boot.ini.");
         volume = BootCodeRequests.VolumeOrSystem(machine, number);
         return number is null ? machine.Store : StoreState.Read(volume, machine.BootFiles.StorePath);
     }

@@ -32,7 +32,8 @@ public static class InstallationFinder
         var product = version?.Value("ProductName")?.AsText() ?? "Windows";
         _ = int.TryParse(version?.Value("CurrentBuildNumber")?.AsText() ?? version?.Value("CurrentBuild")?.AsText(), out var build);
         if (build >= FirstBuildOf11) product = product.Replace("Windows 10", "Windows 11", StringComparison.Ordinal);
-        return new WindowsInstallation(volume, folder, product, build);
+        var hasLoader = files.FileExists($@"{folder}\System32\winload.exe") || files.FileExists($@"{folder}\System32\winload.efi");
+        return new WindowsInstallation(volume, folder, product, build) { HasLoader = hasLoader };
     }
 
     /// <summary>A key of a hive on the volume; null where anything on the way is missing or damaged.</summary>

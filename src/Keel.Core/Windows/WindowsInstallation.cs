@@ -8,6 +8,14 @@ namespace Keel.Core.Windows;
 /// <param name="Build">Such as 19045; 0 where unknown.</param>
 public sealed record WindowsInstallation(DiskVolume Volume, string Folder, string Product, int Build)
 {
+    private const int FirstBuildOfNt6 = 6000;
+
+    /// <summary>Whether a loader of NT 6 or later is in its folder.</summary>
+    public bool HasLoader { get; init; }
+
+    /// <summary>Whether it is an NT 5 Windows, which no store lists.</summary>
+    public bool IsNt5 => Build > 0 ? Build < FirstBuildOfNt6 : !HasLoader;
+
     public string SystemHivePath => $@"{Folder}\System32\config\SYSTEM";
 
     public override string ToString() => $"{Product} in {Folder} on {Volume}";

@@ -21,7 +21,7 @@ internal sealed class MendEfiVolume : IRemedy
         if (finding.Kind == SystemVolumeCheck.NoFileSystem)
         {
             return BootSectorRescue.FindBackup(system) is { Kind: FileSystemKind.Fat32 }
-                ? RestoreBootSector.Restore(system, finding.Id, terms)
+                ? RestoreBootSector.Restore(machine, system, finding.Id, terms)
                 : Attempt.Refused("Neither a FAT file system nor a backup copy of its boot sector is there.", FormatTodo);
         }
 

@@ -13,16 +13,16 @@ internal sealed class RebuildStore : IRemedy
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } system) return Attempt.Refused("The system volume is not known.", "Name it with --volume.");
-        if (machine.Installations.Count == 0)
+        if (machine.StoreInstallations.Count == 0)
         {
             return Attempt.Refused(
                 $"No Windows installation was found: {machine.Volumes.Count()} volumes were looked at.",
                 "If Windows lies on another disk, add it with --with; if its volume is encrypted or damaged, that comes first.");
         }
 
-        var count = machine.Installations.Count;
+        var count = machine.StoreInstallations.Count;
         var path = machine.Store.Path;
-        var (bytes, lines) = StoreRebuild.Build(machine, system, machine.Store.Store, machine.Installations, terms);
+        var (bytes, lines) = StoreRebuild.Build(machine, system, machine.Store.Store, machine.StoreInstallations, terms);
         var details = lines.ToList();
         system.Edit(files =>
         {

@@ -11,9 +11,9 @@ internal sealed class RestoreBootSector : IRemedy
     public IReadOnlyList<FindingKind> Mends => [BootSectorCheck.Wiped, BootSectorCheck.BothGone];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) =>
-        machine.SystemVolume is { } volume ? Restore(volume, finding.Id, terms) : Attempt.Refused("The system volume is not known.", "Name it with --volume.");
+        machine.SystemVolume is { } volume ? Restore(machine, volume, finding.Id, terms) : Attempt.Refused("The system volume is not known.", "Name it with --volume.");
 
-    internal static Attempt Restore(DiskVolume volume, string findingId, RepairTerms terms)
+    internal static Attempt Restore(Machine machine, DiskVolume volume, string findingId, RepairTerms terms)
     {
         if (BootSectorRescue.FindBackup(volume) is { } backup)
         {
@@ -37,12 +37,13 @@ internal sealed class RestoreBootSector : IRemedy
                 "Make an image of the disk, and have the data recovered from it before anything else.");
         }
 
-        var code = kind == FileSystemKind.Ntfs ? KeelBootCode.Ntfs(LoaderKind.BootManager) : KeelBootCode.Fat32(LoaderKind.BootManager);
+        var loader = machine.Nt5Evidence is null ? LoaderKind.BootManager : LoaderKind.Nt5Loader;
+        var code = kind == FileSystemKind.Ntfs ? KeelBootCode.Ntfs(loader) : KeelBootCode.Fat32(loader);
         BootSectorEditor.WriteRebuilt(volume, kind, rebuilt, code);
         return Attempt.Done(new Step(
             Link.BootSector,
             findingId,
             $"Rebuild the boot sector of {volume} from its {(kind == FileSystemKind.Ntfs ? "$MFT" : "FATs")}.",
-            [$"boot sector and backup copy: parameters as the file system says, new serial number, new code for the boot manager"]));
+            [$"boot sector and backup copy: parameters as the file system says, new serial number, new code for {(loader == LoaderKind.BootManager ? "the boot manager" : "the NT 5 loader")}"]));
     }
 }

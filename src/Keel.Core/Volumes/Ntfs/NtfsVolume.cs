@@ -211,6 +211,17 @@ public sealed unsafe class NtfsVolume : IVolume
         if (library.SetAttrib(inode.Handle, (byte*)&value, sizeof(uint), 0) != 0) throw Failed(folder, "given attributes");
     }
 
+    /// <summary>Creates a compressed file, as one that was written in a compressed folder.</summary>
+    internal void WriteCompressed(string path, ReadOnlySpan<byte> contents)
+    {
+        var folder = VolumeExtensions.FolderOf(path);
+        CompressNewFiles(folder, compress: true);
+        Make(path, RegularFile);
+        CompressNewFiles(folder, compress: false);
+        using var file = new NtfsFile(library, Inode(path), path, device: device);
+        file.Replace(contents);
+    }
+
     public void Dispose()
     {
         if (volume == 0) return;

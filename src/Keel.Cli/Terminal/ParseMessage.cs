@@ -1,0 +1,14 @@
+namespace Keel.Cli.Terminal;
+
+/// <summary>What the command line's parser says, as one line without the names of types.</summary>
+internal static class ParseMessage
+{
+    private const string TypeRemark = " as expected type";
+
+    public static string OneLine(string message)
+    {
+        var at = message.IndexOf(TypeRemark, StringComparison.Ordinal);
+        var text = at < 0 ? message : message[..at] + ": it takes a whole number.";
+        return string.Join(' ', text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+    }
+}
