@@ -47,7 +47,7 @@ public sealed class ReadErrorTests
         using var scratch = new Scratch();
         PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         using var image = DiskFile.Open(scratch["disk"]);
-        using var machine = new Machine([new MachineDisk("/dev/practice", new FailingReads(image, _ => false, sector))]);
+        using var machine = new Machine([new MachineDisk("/dev/practice", new FailingReads(image, (_, _) => false, sector))]);
         var plan = Plan.For(machine, RepairTerms.Usual);
         plan.Findings[0].Id.ShouldBe("disk-read-errors");
         plan.Findings[0].Evidence.ShouldContain($"{sector}");
@@ -65,7 +65,7 @@ public sealed class ReadErrorTests
         using var scratch = new Scratch();
         PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         using var image = DiskFile.Open(scratch["disk"]);
-        using var machine = new Machine([new MachineDisk("/dev/practice", new FailingReads(image, _ => false, sector))]);
+        using var machine = new Machine([new MachineDisk("/dev/practice", new FailingReads(image, (_, _) => false, sector))]);
         var walk = Walk.Of(machine);
         walk.Findings.ShouldNotContain(finding => finding.Id == "table-unreadable" || finding.Id == "table-missing" || finding.Id == "sector-wiped");
         machine.StartDisk.Layout.Partitions.Count.ShouldBe(2);
@@ -100,14 +100,22 @@ public sealed class ReadErrorTests
     private static (IReadOnlyList<string> Findings, Plan Plan, int Reads) Diagnose(DiskFile image, int failAt, string path)
     {
         var calls = 0;
-        var failing = new FailingReads(image, _ => ++calls == failAt, badSector: null);
+        long? bad = null;
+        var failing = new FailingReads(
+            image,
+            (offset, length) =>
+            {
+                if (++calls == failAt) bad = offset / 512;
+                return bad is { } sector && sector * 512 < offset + length && (sector + 1) * 512 > offset;
+            },
+            badSector: null);
         var variables = PracticeVariables.FolderFor(path);
         using var machine = new Machine([new MachineDisk("/dev/practice", failing)], Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null);
         var plan = Diagnosis.Of(machine, null, RepairTerms.Usual).Plan;
         return ([.. plan.Findings.Select(finding => finding.Id).Distinct()], plan, calls);
     }
 
-    private sealed class FailingReads(IReadableBlocks disk, Func<long, bool> fails, long? badSector) : IReadableBlocks
+    private sealed class FailingReads(IReadableBlocks disk, Func<long, int, bool> fails, long? badSector) : IReadableBlocks
     {
         public long LengthBytes => disk.LengthBytes;
 
@@ -116,7 +124,7 @@ public sealed class ReadErrorTests
         public void Read(long offsetBytes, Span<byte> buffer)
         {
             if (badSector is { } bad && bad * SectorBytes < offsetBytes + buffer.Length && (bad + 1) * SectorBytes > offsetBytes) throw Failed(bad);
-            if (fails(offsetBytes)) throw Failed(offsetBytes / SectorBytes);
+            if (fails(offsetBytes, buffer.Length)) throw Failed(offsetBytes / SectorBytes);
             disk.Read(offsetBytes, buffer);
         }
 

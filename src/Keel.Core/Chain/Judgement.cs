@@ -17,6 +17,9 @@ internal static class Judgement
             Beyond = "What it is about is damaged in a way that keel does not see through: look at it with other programs, on an image of the disk."
         });
 
+    /// <summary>A link that the disk would not let be looked at.</summary>
+    public static LinkReport NotRead(Link link, ReadFailedException error) => LinkReport.Wrong(Unreadable[link], $"{error.What} {error.Why}".TrimEnd());
+
     /// <summary>What the check says, or that the link could not be judged, with the reason.</summary>
     public static LinkReport Of(ILinkCheck check, Machine machine)
     {
@@ -26,7 +29,7 @@ internal static class Judgement
         }
         catch (ReadFailedException e)
         {
-            return LinkReport.Wrong(Unreadable[check.Link], $"{e.What} {e.Why}".TrimEnd());
+            return NotRead(check.Link, e);
         }
         catch (KeelException e)
         {

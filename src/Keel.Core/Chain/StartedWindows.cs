@@ -1,4 +1,5 @@
 using Keel.Core.Chain.Checks;
+using Keel.Core.Errors;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
@@ -14,6 +15,18 @@ internal sealed record StartedWindows(DiskVolume Volume, IVolume Files, string F
 
     /// <summary>The Windows, or why it can't be reached.</summary>
     public static (StartedWindows? Windows, string Why) Of(Machine machine)
+    {
+        try
+        {
+            return Look(machine);
+        }
+        catch (KeelException e)
+        {
+            return (null, $"{e.What} {e.Why}".TrimEnd());
+        }
+    }
+
+    private static (StartedWindows? Windows, string Why) Look(Machine machine)
     {
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store } || WindowsEntryCheck.Started(store) is not { } entry) return (null, "no entry says which Windows is started");
         if (machine.VolumeOf(entry.Device(Element.WindowsVolume)) is not { } volume) return (null, "the volume that the entry names is not here");

@@ -13,21 +13,33 @@ public sealed record StoreState(StoreCondition Condition, string Path, string Re
     private static readonly string[] LogEndings = [".LOG", ".LOG1", ".LOG2"];
     private const int StoreLimitBytes = 32 * 1024 * 1024;
 
+    /// <summary>The disk's error, where it did not give the store: then nothing is known of it.</summary>
+    public ReadFailedException? DiskError { get; private init; }
+
     internal static StoreState Read(DiskVolume? volume, string path)
+    {
+        try
+        {
+            return Look(volume, path);
+        }
+        catch (ReadFailedException e)
+        {
+            return new StoreState(StoreCondition.Unreadable, path, $"{path} on {volume}: {e.What}", null) { DiskError = e };
+        }
+        catch (KeelException e)
+        {
+            return new StoreState(StoreCondition.Unreadable, path, $"{path} on {volume}: {e.Why}", null);
+        }
+    }
+
+    private static StoreState Look(DiskVolume? volume, string path)
     {
         if (volume?.Files is not { } files) return new StoreState(StoreCondition.NoVolume, path, "the system volume can't be read", null);
         if (files.Find(path) is not { } file) return new StoreState(StoreCondition.Missing, path, $"{path} is not on {volume}", null);
         if (file.IsFolder) return new StoreState(StoreCondition.Folder, path, $"{path} on {volume} is a folder", null);
         if (file.SizeBytes < 2 * HiveHeader.Size)
             return new StoreState(StoreCondition.Truncated, path, $"{path} on {volume} has {file.SizeBytes} bytes; a store has at least {2 * HiveHeader.Size}", null);
-        try
-        {
-            return Load(files, files.ReadFile(path, StoreLimitBytes), $"{path} on {volume}", path);
-        }
-        catch (KeelException e)
-        {
-            return new StoreState(StoreCondition.Unreadable, path, $"{path} on {volume}: {e.Why}", null);
-        }
+        return Load(files, files.ReadFile(path, StoreLimitBytes), $"{path} on {volume}", path);
     }
 
     private static StoreState Load(IVolume files, byte[] bytes, string where, string path)

@@ -1,3 +1,4 @@
+using Keel.Core.Errors;
 using Keel.Core.Layout;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -11,8 +12,20 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, string Reason)
         machine.Firmware == FirmwareKind.Uefi ? OfUefi(machine) : OfBios(machine.StartDisk);
 
     /// <summary>Whether boot manager or store are on a volume.</summary>
-    internal static bool HoldsBootFiles(DiskVolume volume, BootFiles files) =>
-        volume.Files is { } volumeFiles && (volumeFiles.Find(files.ManagerPath) is not null || volumeFiles.Find(files.StorePath) is not null);
+    internal static bool HoldsBootFiles(DiskVolume volume, BootFiles files) => Holds(volume, files.ManagerPath) || Holds(volume, files.StorePath);
+
+    /// <summary>Whether a file is known to be there: what can't be read is judged by the link that needs it.</summary>
+    private static bool Holds(DiskVolume volume, string path)
+    {
+        try
+        {
+            return volume.Files?.Find(path) is not null;
+        }
+        catch (KeelException)
+        {
+            return false;
+        }
+    }
 
     private static SystemVolumeChoice OfUefi(Machine machine)
     {

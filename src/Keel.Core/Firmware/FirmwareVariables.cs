@@ -92,6 +92,9 @@ public sealed class FirmwareVariables
     /// <summary>Names that differ in case only are one variable to a firmware; the first in order is taken.</summary>
     private static IEnumerable<string> Distinct(IEnumerable<string> paths) => paths.Order(StringComparer.Ordinal).DistinctBy(Path.GetFileName, StringComparer.OrdinalIgnoreCase);
 
+    /// <summary>Variables that were read elsewhere.</summary>
+    internal static FirmwareVariables Of(string folder, Dictionary<string, byte[]> files) => new(folder, files);
+
     /// <summary>An entry; null where it is missing or damaged.</summary>
     public LoadOption? Entry(ushort number) => Data(NameOf(number)) is { } data ? LoadOption.TryRead(data) : null;
 

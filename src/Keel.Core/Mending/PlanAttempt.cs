@@ -27,7 +27,11 @@ internal static class PlanAttempt
     {
         try
         {
-            return AllRemedies.For(finding)!.Apply(machine, finding, terms);
+            var attempt = AllRemedies.For(finding)!.Apply(machine, finding, terms);
+
+            // What would be written over has to be read, or there is no way back.
+            foreach (var disk in machine.Disks) _ = disk.Overlay.Changes();
+            return attempt;
         }
         catch (KeelException e)
         {

@@ -13,6 +13,11 @@ namespace Keel.Core.Windows;
 public sealed record SystemHive(SystemHiveCondition Condition, string Reason, HiveKey? Root, string? ControlSet, DateTimeOffset? Written, byte[]? Mended)
 {
     private const int LimitBytes = 256 * 1024 * 1024;
+
+    private IReadOnlyList<WindowsService>? services;
+
+    /// <summary>The disk's error, where it did not give the hive: then nothing is known of it.</summary>
+    public ReadFailedException? DiskError { get; private init; }
     private static readonly string[] LogEndings = [".LOG1", ".LOG2", ".LOG"];
 
     /// <summary>Reads a hive; of a sound one only what is asked for.</summary>
@@ -31,6 +36,10 @@ public sealed record SystemHive(SystemHiveCondition Condition, string Reason, Hi
                 ? Bad(SystemHiveCondition.Damaged, $"{path} has {file.SizeBytes} bytes of the {HiveHeader.Size + (long)header.BinsBytes} that its header speaks of")
                 : Judge(Hive.Open(blocks), path, mended: null);
         }
+        catch (ReadFailedException e)
+        {
+            return Bad(SystemHiveCondition.Damaged, $"{path}: {e.What}") with { DiskError = e };
+        }
         catch (KeelException e)
         {
             return Bad(SystemHiveCondition.Damaged, $"{path}: {e.Why}");
@@ -38,7 +47,7 @@ public sealed record SystemHive(SystemHiveCondition Condition, string Reason, Hi
     }
 
     /// <summary>The drivers and services of the control set in use.</summary>
-    public IEnumerable<WindowsService> Services() => ControlSet is null ? [] : Root?.Find($@"{ControlSet}\Services")?.Subkeys().Select(WindowsService.Of) ?? [];
+    public IReadOnlyList<WindowsService> Services() => services ??= ControlSet is null ? [] : [.. Root?.Find($@"{ControlSet}\Services")?.Subkeys().Select(WindowsService.Of) ?? []];
 
     /// <summary>The control sets that are in the hive.</summary>
     public IReadOnlyList<string> ControlSets() => [.. Root?.Subkeys().Select(key => key.Name).Where(name => name.StartsWith("ControlSet0", StringComparison.OrdinalIgnoreCase)).Order(StringComparer.OrdinalIgnoreCase).ToList() ?? []];

@@ -16,6 +16,7 @@ internal sealed class StoreCheck : ILinkCheck
     public LinkReport Check(Machine machine)
     {
         var state = machine.Store;
+        if (state.DiskError is { } error) throw error;
         return state.Condition switch
         {
             StoreCondition.NoVolume => LinkReport.Unreached(state.Reason),

@@ -17,6 +17,7 @@ internal sealed class SystemHiveCheck : ILinkCheck
         var (windows, why) = StartedWindows.Of(machine);
         if (windows is null) return LinkReport.Unreached(why);
         var hive = machine.SystemHive!;
+        if (hive.DiskError is { } error) throw error;
         return hive.Condition switch
         {
             SystemHiveCondition.Missing => LinkReport.Wrong(Missing, $"{hive.Reason} on {windows.Volume}"),

@@ -25,6 +25,18 @@ internal sealed class SystemVolumeCheck : ILinkCheck
     /// <summary>What <see cref="Check"/> gives; the machine keeps it, since the links behind ask for it too.</summary>
     internal static LinkReport Look(Machine machine)
     {
+        try
+        {
+            return machine.SystemVolume?.Unreadable is { } error ? Judgement.NotRead(Link.SystemVolume, error) : LookAt(machine);
+        }
+        catch (ReadFailedException e)
+        {
+            return Judgement.NotRead(Link.SystemVolume, e);
+        }
+    }
+
+    private static LinkReport LookAt(Machine machine)
+    {
         if (machine.SystemVolume is not { } volume) return LinkReport.Wrong(Missing, machine.SystemVolumeReason);
         if (!volume.Partition.IsEfiSystem) return LinkReport.Wrong(WrongType, $"{volume} holds \\EFI\\Microsoft\\Boot, and its type is {volume.Partition.TypeName}");
         if (volume.Kind is not (FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32))
@@ -37,7 +49,7 @@ internal sealed class SystemVolumeCheck : ILinkCheck
         {
             return Judge(volume, FatHealth.Of(volume.Blocks, volume.ToString()));
         }
-        catch (KeelException e)
+        catch (KeelException e) when (e is not ReadFailedException)
         {
             return LinkReport.Wrong(Damaged, $"{e.What} {e.Why}");
         }

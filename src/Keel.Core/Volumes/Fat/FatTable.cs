@@ -1,4 +1,5 @@
 using System.Buffers.Binary;
+using System.Runtime.InteropServices;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 
@@ -93,12 +94,40 @@ internal sealed class FatTable
     {
         if (free is { } known) return known;
         uint count = 0;
-        for (var cluster = FirstCluster; cluster < Limit; cluster++)
+        if (parameters.Kind == FileSystemKind.Fat12)
         {
-            if (Get(cluster) == 0) count++;
+            for (var cluster = FirstCluster; cluster < Limit; cluster++) count += Get(cluster) == 0 ? 1u : 0;
+        }
+        else
+        {
+            count = FreeInPages();
         }
 
         free = count;
+        return count;
+    }
+
+    /// <summary>Counts a page at a time: entries of 2 or 4 bytes never cross one.</summary>
+    private uint FreeInPages()
+    {
+        uint count = 0;
+        var isWide = parameters.Kind == FileSystemKind.Fat32;
+        var inPage = PageBytes / (isWide ? sizeof(uint) : sizeof(ushort));
+        for (var first = 0L; first < Limit; first += inPage)
+        {
+            var page = Page(first / inPage);
+            var from = (int)Math.Max(0, FirstCluster - first);
+            var to = (int)Math.Min(Math.Min(inPage, page.Length / (isWide ? sizeof(uint) : sizeof(ushort))), Limit - first);
+            if (isWide)
+            {
+                foreach (var entry in MemoryMarshal.Cast<byte, uint>(page)[from..to]) count += (entry & Fat32Mask) == 0 ? 1u : 0;
+            }
+            else
+            {
+                count += (uint)MemoryMarshal.Cast<byte, ushort>(page)[from..to].Count((ushort)0);
+            }
+        }
+
         return count;
     }
 

@@ -23,6 +23,13 @@ internal sealed unsafe class NtfsDevice : IDisposable
         this.blocks = blocks;
         self = GCHandle.Alloc(this);
         operations = (nint*)NativeMemory.Alloc(OperationCount, (nuint)sizeof(nint));
+        Fill(operations);
+    }
+
+    /// <summary>Kept out of the caller: where the runtime's compiler merges this into it, the addresses come out as those for managed callers.</summary>
+    [MethodImpl(MethodImplOptions.NoInlining | MethodImplOptions.NoOptimization)]
+    private static void Fill(nint* operations)
+    {
         operations[0] = (nint)(delegate* unmanaged[Cdecl]<nint, int, int>)&Open;
         operations[1] = (nint)(delegate* unmanaged[Cdecl]<nint, int>)&Close;
         operations[2] = (nint)(delegate* unmanaged[Cdecl]<nint, long, int, long>)&Seek;
