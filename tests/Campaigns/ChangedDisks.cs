@@ -36,6 +36,7 @@ internal sealed class ChangedDisks(string folder)
     {
         using var told = new FileStream(progress, FileMode.Create, FileAccess.Write, FileShare.Read, bufferSize: 0);
         var defects = 0;
+        if (to - from == 1) TellEveryException();
         var clock = Stopwatch.StartNew();
         for (var seed = from; seed < to; seed += step)
         {
@@ -82,6 +83,12 @@ internal sealed class ChangedDisks(string folder)
             return $"{sound.Name}: {e}";
         }
     }
+
+    /// <summary>For a look at one seed: where each exception that is not keel's own was thrown.</summary>
+    private static void TellEveryException() => AppDomain.CurrentDomain.FirstChanceException += (_, thrown) =>
+    {
+        if (thrown.Exception is not KeelException) Console.WriteLine($"{thrown.Exception.GetType().Name}: {thrown.Exception.Message}\n{thrown.Exception.StackTrace}\n{Environment.StackTrace}");
+    };
 
     private void Add(string name, PracticeSpec spec, string fault = "none") => sounds.Add(SoundDisk.Make(folder, name, spec, fault));
 }

@@ -33,10 +33,9 @@ public sealed class PowerCutTests
     private static void Judge(RepairCase repair, AfterPowerCut cut, bool isUndone, string what)
     {
         using var scratch = new Scratch();
-        var found = repair.Old.ToArray();
-        cut.BuildDisk(RepairCase.DiskName, found);
+        var disk = new MemoryBlocks(repair.Old.ToArray());
+        cut.BuildDisk(RepairCase.DiskName, disk);
         cut.BuildFolder(repair.Folder, scratch.Folder);
-        var disk = new MemoryBlocks(found);
         var logbook = new RepairLogbook(scratch["logbook"]);
         var contents = logbook.Read();
         contents.Unusable.ShouldBeEmpty(what);

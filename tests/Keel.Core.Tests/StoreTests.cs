@@ -29,6 +29,21 @@ public sealed class StoreTests
         BootDevice.StartedFrom().IsStartedFrom.ShouldBeTrue();
     }
 
+    /// <summary>Found by a campaign of changed disks: the name of an element's key had lost a digit.</summary>
+    [Theory]
+    [InlineData("2600000")]
+    [InlineData(" 26000000")]
+    [InlineData("26000000")]
+    public void A_key_that_holds_no_value_under_its_number_is_no_element(string name)
+    {
+        var store = TwoEntries();
+        var entry = store.WindowsEntries[0];
+        var known = entry.Elements.Count();
+        entry.Node.Child("Elements")!.Children.Add(new Hives.HiveNode(name));
+        entry.Elements.Count().ShouldBe(known);
+        entry.Elements.ShouldAllBe(element => entry.Value(element) != null);
+    }
+
     [Theory]
     [InlineData(0)]
     [InlineData(7)]

@@ -72,7 +72,7 @@ internal static class DrillCommand
 
     private static (Fault Fault, PracticeSpec Spec) MakeNamed(string path, PracticeSpec spec, FirmwareKind? asked, Fault fault)
     {
-        var kind = asked ?? fault.Only ?? FirmwareKind.Bios;
+        var kind = asked ?? fault.Only ?? (spec.SectorBytes == 512 ? FirmwareKind.Bios : FirmwareKind.Uefi);
         if (!fault.AppliesTo(kind))
             throw new WrongUsageException($"The fault {fault.Id} has no {SurveyView.FirmwareName(kind)} drill.", $"It is one of {SurveyView.FirmwareName(fault.Only!.Value)} machines.", "Leave --firmware out.");
         spec = spec with { Firmware = kind };

@@ -62,7 +62,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         try
         {
             if (isDevice && LinuxNative.IsReadOnlyDevice(opened)) throw ReadOnly(full);
-            if (!isDevice && LinuxNative.Lock(opened) is not null) throw DiskUse.HeldByAnother(full);
+            if (!isDevice && !IsLockedSoon(opened)) throw DiskUse.HeldByAnother(full);
             return Describe(full, opened, sectorBytes);
         }
         catch
@@ -126,6 +126,19 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     {
         sectors?.Dispose();
         handle.Dispose();
+    }
+
+    /// <summary>Locks an image, with a little patience: a program that has just been started may hold a copy of the handle for a moment.</summary>
+    private static bool IsLockedSoon(SafeFileHandle image)
+    {
+        const int tries = 10, pauseMilliseconds = 20;
+        for (var number = 1; LinuxNative.Lock(image) is not null; number++)
+        {
+            if (number == tries) return false;
+            Thread.Sleep(pauseMilliseconds);
+        }
+
+        return true;
     }
 
     private static DiskFile Describe(string full, SafeFileHandle opened, int? sectorBytes)

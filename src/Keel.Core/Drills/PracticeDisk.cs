@@ -23,6 +23,8 @@ public static class PracticeDisk
                 throw new WrongUsageException($"{there} is already there.", "A practice disk never replaces anything.", "Name another file with --out.");
         }
 
+        if (spec is { Firmware: FirmwareKind.Bios, SectorBytes: not 512 })
+            throw new WrongUsageException("There is no such practice disk.", "What starts through BIOS reads sectors of 512 bytes.", "Make it for UEFI: --firmware uefi");
         try
         {
             if (needsVariables) Directory.CreateDirectory(folder);

@@ -21,10 +21,11 @@ public sealed class BootEntry
 
     public string? Title => Text(Element.Title);
 
-    /// <summary>The numbers of the elements that the entry has.</summary>
+    /// <summary>The numbers of the elements that the entry has; a key whose name is no number, or that holds no value, is none.</summary>
     public IEnumerable<uint> Elements => (node.Child(ElementsKey)?.Children ?? [])
         .Select(child => uint.TryParse(child.Name, System.Globalization.NumberStyles.HexNumber, provider: null, out var element) ? element : (uint?)null)
-        .OfType<uint>();
+        .OfType<uint>()
+        .Where(element => Value(element) is not null);
 
     internal HiveNode Node => node;
 

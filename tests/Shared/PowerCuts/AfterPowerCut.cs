@@ -1,3 +1,5 @@
+using Keel.Core.Blocks;
+
 namespace Keel.Tests;
 
 /// <summary>What is left when the power goes after some of a trace's calls: a folder of the logbook, and the disks.</summary>
@@ -75,7 +77,7 @@ internal sealed class AfterPowerCut(IReadOnlyList<StorageCall> calls, int count,
     }
 
     /// <summary>Brings a disk, as it was before the trace, to what would be found on it.</summary>
-    public void BuildDisk(string name, byte[] disk)
+    public void BuildDisk(string name, IWritableBlocks disk)
     {
         var pending = new List<StorageCall>();
         foreach (var call in calls.Take(count).Where(call => call.Path == name))
@@ -102,7 +104,7 @@ internal sealed class AfterPowerCut(IReadOnlyList<StorageCall> calls, int count,
         return node.Written.GetBuffer().AsSpan(0, length).ToArray();
     }
 
-    private static void Put(byte[] disk, StorageCall write, int length) => write.Bytes.AsSpan(0, length).CopyTo(disk.AsSpan((int)write.Offset));
+    private static void Put(IWritableBlocks disk, StorageCall write, int length) => disk.Write(write.Offset, write.Bytes.AsSpan(0, length));
 
     private static void FlushNames(Dictionary<string, Node?> now, Dictionary<string, Node?> durable, string folder)
     {

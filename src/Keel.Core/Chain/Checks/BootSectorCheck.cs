@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
+using Keel.Core.BootCode.Loading;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
@@ -16,6 +17,11 @@ internal sealed class BootSectorCheck : ILinkCheck
     public static readonly FindingKind Nt5Code = new("sector-nt5-code", Link.BootSector, Severity.Error, "The boot sector looks for the older loader NTLDR, and the volume has the boot manager.", Screens.Nt5Missing);
     public static readonly FindingKind ForeignCode = new("sector-code-foreign", Link.BootSector, Severity.Warning, "Another system's boot loader stands in the boot sector.", Screens.NotFound, Screens.BlinkingCursor);
     public static readonly FindingKind UnknownCode = new("sector-code-unknown", Link.BootSector, Severity.Warning, "The code in the boot sector is not known here; it may be damaged.", Screens.BlinkingCursor, Screens.DiskRead);
+    public static readonly FindingKind LargeSectors = new("disk-large-sectors", Link.BootSector, Severity.Warning, "The disk has sectors of 4096 bytes, and what starts through BIOS reads sectors of 512.", Screens.NoBootDevice, Screens.DiskRead)
+    {
+        Beyond = "Such a disk is started through UEFI, from a GPT with an EFI system partition. If this is an image, see that its sector size is right: --sector 512 or 4096."
+    };
+
     public static readonly FindingKind WrongMft = new("sector-wrong-mft", Link.BootSector, Severity.Error, "The boot sector says that $MFT or its mirror begins elsewhere than they do.", Screens.DiskRead, Screens.UnmountableVolume);
     public static readonly FindingKind Encrypted = new("system-volume-encrypted", Link.BootSector, Severity.Error, "The system volume is encrypted by BitLocker.", Screens.Locked);
     private const string Nt5LoaderPath = @"\ntldr";
@@ -37,6 +43,7 @@ internal sealed class BootSectorCheck : ILinkCheck
         }
 
         var findings = new List<Finding>();
+        if (volume.Blocks.SectorBytes != BootCodeLoading.SectorBytes) findings.Add(LargeSectors.At($"{volume.DiskPath} has sectors of {volume.Blocks.SectorBytes} bytes"));
         var expected = volume.Partition.Range.Start / volume.Blocks.SectorBytes;
         if (!place.HasMark) findings.Add(MarkMissing.At($"bytes 510 and 511 of the first sector of {volume} are not 55 AA"));
         if (place.Hidden != expected) findings.Add(WrongHidden.At($"{volume} says {place.Hidden} hidden sectors; it starts at sector {expected}"));
