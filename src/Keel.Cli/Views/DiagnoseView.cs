@@ -8,6 +8,8 @@ namespace Keel.Cli.Views;
 /// <summary>Shows a diagnosis: the answer first, then the chain, the findings, and what would mend them.</summary>
 internal sealed class DiagnoseView(Screen screen)
 {
+    private const string ReadErrorsId = "disk-read-errors";
+
     /// <param name="cutOff">The repair of the machine that was cut off, by its id; it has been told.</param>
     public void Show(Diagnosis diagnosis, string? cutOff = null)
     {
@@ -17,6 +19,7 @@ internal sealed class DiagnoseView(Screen screen)
             return;
         }
 
+        ShowReadErrors(diagnosis);
         ShowAnswer(diagnosis);
         ShowReported(diagnosis);
         ShowNext(diagnosis);
@@ -27,6 +30,13 @@ internal sealed class DiagnoseView(Screen screen)
         ShowList("The machine's own traces (history, not proof)", [.. diagnosis.History.Select(trace => $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {trace.Says}")]);
         ShowList("What remains, beyond keel", diagnosis.Beyond);
         if (diagnosis.Plan.Steps.Count > 0) screen.Paragraph("Next:", screen.Commands.Mend(diagnosis.Machine), style: "bold");
+    }
+
+    /// <summary>A disk that fails comes before everything that was found on it.</summary>
+    public void ShowReadErrors(Diagnosis diagnosis)
+    {
+        foreach (var finding in diagnosis.Plan.Findings.Where(finding => finding.Id == ReadErrorsId))
+            screen.Paragraph($"READ ERRORS: {finding.Evidence}. Make an image of the disk before anything else.", style: "red", hang: 2);
     }
 
     /// <summary>What to type next, near the top: a console may show no more than that.</summary>

@@ -22,6 +22,7 @@ internal sealed class MendView(Screen screen)
 
         if (!preview && diagnosis.Plan.Steps.Count > 0)
         {
+            inner.ShowReadErrors(diagnosis);
             inner.ShowAnswer(diagnosis);
             inner.ShowPlan(diagnosis.Plan, withInstallations: true);
             return;
