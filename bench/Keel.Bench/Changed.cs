@@ -10,11 +10,11 @@ internal static class Changed
     {
         using var machine = Machine.Open(path);
         change(machine);
-        using var image = DiskFile.Open(path, forWriting: true);
+        using var image = DiskFile.OpenForWriting(path);
         var overlay = machine.StartDisk.Overlay;
         foreach (var range in overlay.Changes().Ranges)
         {
-            for (var at = range.Start; at < range.End; at += 1 << 20) image.Write(at, overlay.ReadBytes(at, (int)Math.Min(1 << 20, range.End - at)));
+            for (var at = range.Start; at < range.Range.End; at += 1 << 20) image.Write(at, overlay.ReadBytes(at, (int)Math.Min(1 << 20, range.Range.End - at)));
         }
     }
 }

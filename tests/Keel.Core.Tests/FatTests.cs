@@ -208,4 +208,11 @@ public sealed class FatTests
         await Tool.MustAgree("fsck.fat", "-n", scratch["image"]);
         return scratch["image"];
     }
+
+    [Theory]
+    [InlineData("2022.10.3", true)]
+    [InlineData("2022.10.3 integrated FUSE 28", true)]
+    [InlineData("2031.1.1", false)]
+    [InlineData(null, false)]
+    public void A_library_of_unknown_layout_is_not_used(string? version, bool expected) => Volumes.Ntfs.NtfsLibrary.IsKnownVersion(version).ShouldBe(expected);
 }

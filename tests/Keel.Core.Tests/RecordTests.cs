@@ -129,6 +129,15 @@ public sealed class RecordTests
         logbook.Unusable.ShouldHaveSingleItem();
     }
 
+    [Theory]
+    [InlineData("/dev/shm/keel-not-there/logbook", true)]
+    [InlineData("/usr/share/keel-not-there/logbook", false)]
+    public void A_logbook_in_memory_is_known_before_its_folder_is_there(string folder, bool expected)
+    {
+        Assert.SkipWhen(!expected && new RepairLogbook("/usr").IsInMemory, "this system lives in memory itself");
+        new RepairLogbook(folder).IsInMemory.ShouldBe(expected);
+    }
+
     private static string Describe(UndoSearch search) => search switch
     {
         { Chosen: { IsSure: true } } => "sure",

@@ -7,7 +7,7 @@ namespace Keel.Core.Blocks;
 /// <remarks>Opened for reading everywhere; for writing only by a commit, which then holds it alone.</remarks>
 public sealed class DiskFile : IWritableBlocks, IDisposable
 {
-    private const int SectorBytesOfImages = 512;
+    private const int SectorBytesOfImages = 512, LargeWriteBytes = 64 * 1024;
     private readonly SafeFileHandle handle;
     private readonly ReadErrors known = new();
     private SectorReader? sectors;
@@ -99,6 +99,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         try
         {
             RandomAccess.Write(handle, data, offsetBytes);
+            if (data.Length >= LargeWriteBytes) LinuxNative.BeginWriting(handle, offsetBytes, data.Length);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

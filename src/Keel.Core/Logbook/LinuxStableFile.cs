@@ -12,6 +12,7 @@ internal sealed class LinuxStableFile(string path) : IStableFile
 
     public void Append(ReadOnlySpan<byte> bytes)
     {
+        var start = length;
         while (bytes.Length > 0)
         {
             var piece = bytes[..Math.Min(PieceBytes, bytes.Length)];
@@ -19,6 +20,8 @@ internal sealed class LinuxStableFile(string path) : IStableFile
             length += piece.Length;
             bytes = bytes[piece.Length..];
         }
+
+        LinuxNative.BeginWriting(handle, start, length - start);
     }
 
     public void Flush()

@@ -7,7 +7,11 @@ namespace Keel.Core.Volumes.Ntfs;
 /// <remarks>Signatures from the library's headers volume.h, inode.h, attrib.h, dir.h, security.h (2022.10.3; unchanged since 2010).</remarks>
 internal sealed unsafe class NtfsLibrary
 {
-    private static readonly string[] Names = ["libntfs-3g.so.89", "libntfs-3g.so.883", "libntfs-3g.so.88", "libntfs-3g.so"];
+    private const string Unversioned = "libntfs-3g.so";
+    private static readonly string[] Versioned = ["libntfs-3g.so.89", "libntfs-3g.so.883", "libntfs-3g.so.88"];
+
+    /// <summary>Releases whose structures are laid out as the bindings here read them.</summary>
+    private static readonly string[] KnownVersions = ["2016.2.22", "2017.3.23", "2021.8.22", "2022.5.17", "2022.10.3"];
 
     public readonly delegate* unmanaged<byte*, nint, nint*, nint, nint> DeviceAlloc;
     public readonly delegate* unmanaged<nint, int> DeviceFree;
@@ -59,12 +63,18 @@ internal sealed unsafe class NtfsLibrary
     }
 
     /// <summary>Loads the library; the system keeps it loaded, so a second call is cheap.</summary>
-    /// <exception cref="UnreadableException">It isn't installed.</exception>
+    /// <exception cref="UnreadableException">It isn't installed, or is one whose structures keel does not know.</exception>
     public static NtfsLibrary Load()
     {
-        foreach (var name in Names)
+        foreach (var name in Versioned)
         {
-            if (NativeLibrary.TryLoad(name, out var library)) return new NtfsLibrary(library);
+            if (NativeLibrary.TryLoad(name, out var library)) return Bind(library, name);
+        }
+
+        if (NativeLibrary.TryLoad(Unversioned, out var unknown))
+        {
+            RefuseUnknown(unknown);
+            return Bind(unknown, Unversioned);
         }
 
         throw new UnreadableException(
@@ -72,6 +82,30 @@ internal sealed unsafe class NtfsLibrary
             "The library libntfs-3g is not installed.",
             "Install it (on Debian: apt install libntfs-3g89, or the package ntfs-3g) and run the same command again.");
     }
+
+    /// <summary>keel reads fields of the library's structures by their place, which only its version tells.</summary>
+    internal static bool IsKnownVersion(string? version) => version is not null && Array.Exists(KnownVersions, known => version.StartsWith(known, StringComparison.Ordinal));
+
+    private static void RefuseUnknown(nint library)
+    {
+        var version = NativeLibrary.TryGetExport(library, "ntfs_libntfs_version", out var says) ? Marshal.PtrToStringUTF8(((delegate* unmanaged<nint>)says)()) : null;
+        if (!IsKnownVersion(version)) throw Unusable($"{Unversioned} says that it is version {version ?? "unknown"}, whose structures keel does not know");
+    }
+
+    private static NtfsLibrary Bind(nint library, string name)
+    {
+        try
+        {
+            return new NtfsLibrary(library);
+        }
+        catch (EntryPointNotFoundException e)
+        {
+            throw Unusable($"{name} lacks a call that keel needs: {e.Message.TrimEnd('.')}");
+        }
+    }
+
+    private static UnreadableException Unusable(string why) => new(
+        "NTFS volumes can't be read.", $"The library libntfs-3g is not one that keel can use: {why}.", "Install Debian's (apt install libntfs-3g89) and run the same command again.");
 
     private static nint Get(nint library, string name) => NativeLibrary.GetExport(library, name);
 }

@@ -298,7 +298,8 @@ public sealed unsafe class NtfsVolume : IVolume
     [UnmanagedCallersOnly]
     private static int TakeName(nint target, char* name, int length, int kind, long position, ulong reference, uint type)
     {
-        const int dosNameOnly = 2;
+        const int dosNameOnly = 2, longestName = 255;
+        if (length is < 0 or > longestName) return -1;          // nothing may be thrown through the library
         var names = (List<string>)GCHandle.FromIntPtr(target).Target!;
         var text = new string(name, 0, length);
         if (kind != dosNameOnly && text is not ("." or "..")) names.Add(text);
