@@ -33,7 +33,7 @@ internal static class UndoCommand
                 throw new WrongUsageException("There is nothing to put back.", "None of the disks of that repair is here.", "Name its disk, and the others with --with.");
             Commit.Check(work);
             var view = new LogbookView(screen);
-            if (!screen.IsJson || parsed.GetValue(preview)) view.ShowOne(chosen, "Would put back what this repair changed:");
+            if (!screen.IsJson || parsed.GetValue(preview)) view.ShowOne(chosen, parsed.GetValue(preview) ? "Would put back what this repair changed:" : "Puts back what this repair changed:");
             view.ShowDifferences(work);
             if (parsed.GetValue(preview)) return 0;
             choice.AskWhereInDoubt(work, parsed.GetValue(yes));
