@@ -49,6 +49,16 @@ public sealed class GptRoomTests
     }
 
     [Fact]
+    public void Copies_that_name_different_partitions_are_not_written_over_each_other()
+    {
+        var disk = Make([new SectorRange(40, 3000)], [new SectorRange(40, 2000), new SectorRange(2001, 3000)], 0, damage: 0, differ: true);
+        var before = disk.Bytes.ToArray();
+        GptEditor.RewriteBothCopies(disk).ShouldBe(GptEditResult.CopiesDiffer);
+        GptEditor.SetType(disk, 1, PartitionTypes.GptRecovery).ShouldBe(GptEditResult.CopiesDiffer);
+        disk.Bytes.ShouldHold(before);
+    }
+
+    [Fact]
     public async Task A_backup_table_that_moves_is_sound_for_sgdisk()
     {
         using var scratch = new Scratch();

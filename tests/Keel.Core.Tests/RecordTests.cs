@@ -81,6 +81,35 @@ public sealed class RecordTests
         repair.Disk.Bytes.ShouldHold(repair.Wanted);
     }
 
+    [Fact]
+    public void Lost_saved_bytes_hide_no_other_repair()
+    {
+        using var repair = new RepairCase();
+        var first = repair.Writer().Write(repair.Changes, RepairCase.Steps)!;
+        var later = new Overlay(new MemoryBlocks(repair.Disk.Bytes.ToArray()));
+        later.Write(2_900_000, new byte[600]);
+        var second = repair.Writer().Write(repair.ChangesOf(later), RepairCase.Steps)!;
+        File.Delete(Path.Combine(repair.LogbookFolder, "records", second.Document.Id, "before.bin"));
+        var search = repair.Search();
+        search.Overwritten!.Record.Document.Id.ShouldBe(second.Document.Id);
+        search.Chosen!.Record.Document.Id.ShouldBe(first.Document.Id);
+        repair.Writer().Undo(repair.Work(first));
+    }
+
+    /// <summary>A disk without a serial number, under another name after the restart that cut the repair off.</summary>
+    [Fact]
+    public void What_was_cut_off_is_completed_on_a_disk_whose_name_has_changed()
+    {
+        using var repair = new RepairCase { Traits = NoTraits };
+        var record = repair.Writer().Write(repair.ChangesOf(repair.Overlay), RepairCase.Steps)!;
+        record.Become([0], RecordState.Writing);
+        var seen = repair.Seen with { Path = "/dev/other-name" };
+        var pending = RecordSearch.Pending(repair.Logbook.Read(), seen).ShouldNotBeNull();
+        repair.Writer().Undo(new TakeBack(pending.Record, [pending], null)).ShouldBeNull();
+        repair.Disk.Bytes.ShouldHold(repair.Old);
+        RecordSearch.Pending(repair.Logbook.Read(), seen).ShouldBeNull();
+    }
+
     public static TheoryData<string, string> Damages => new()
     {
         { "record.json", "{}" }, { "record.json", "" }, { "record.json", "null" }, { "record.json", "\0\0\0\0" }, { "record.json", "[1,2]" }, { "state", "" }, { "state", "Done" },

@@ -40,6 +40,7 @@ public static class GptEditor
         var last = (disk.LengthBytes / disk.SectorBytes) - 1;
         var copies = GptCopy.All(disk);
         if (copies.FirstOrDefault(copy => copy.IsSound) is not { Header: { } found, Entries: { } entries }) return GptEditResult.NoSoundCopy;
+        if (copies.Any(copy => copy.IsSound && (copy.Header!.DiskGuid != found.DiskGuid || !copy.Entries.AsSpan().SequenceEqual(entries)))) return GptEditResult.CopiesDiffer;
         var named = copies.SelectMany(copy => copy.Partitions(last)).ToList();
         if (change(found, entries) is not { } header) return GptEditResult.NoSoundCopy;
 

@@ -31,7 +31,7 @@ public sealed class RecordDisks : IDisposable
 
     private static RecordFit? Best(RepairRecord record, int part, IEnumerable<DiskSeen> disks) => disks
         .Select(disk => new RecordFit(record, part, disk))
-        .Where(fit => fit.Sameness != Sameness.Other && (fit.IsSure || record.Document.Disks.Count == 1 || fit.HasPath || fit.HasIdentity || fit.Stands()))
+        .Where(fit => fit.Sameness != Sameness.Other && (fit.IsSure || record.Document.Disks.Count == 1 || fit.HasPath || fit.HasIdentity || fit.IsKnownToStand()))
         .OrderByDescending(fit => fit.IsSure).ThenByDescending(fit => fit.HasIdentity).ThenByDescending(fit => fit.HasPath)
         .FirstOrDefault();
 
@@ -42,7 +42,7 @@ public sealed class RecordDisks : IDisposable
         {
             if (TryOpen(path) is not { } disk) continue;
             var fit = new RecordFit(record, part, DiskSeen.Of(disk));
-            if (fit.IsSure || (fit.Sameness == Sameness.Possible && !fit.IsQuestionable && fit.Stands())) return fit;
+            if (fit.IsSure || (fit.Sameness == Sameness.Possible && !fit.IsQuestionable && fit.IsKnownToStand())) return fit;
         }
 
         return null;

@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Errors;
 
 namespace Keel.Core.Logbook;
 
@@ -26,8 +27,8 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
     /// <summary>Without a doubt the recorded disk: the same device or file, with its own signature or GUID.</summary>
     public bool IsSure => Sameness == Sameness.Sure && HasIdentity;
 
-    /// <summary>Something speaks against its being the recorded disk, so the technician is asked.</summary>
-    public bool IsQuestionable => !IsSure && !(Sameness == Sameness.Possible && HasPath && HasIdentity && !IsOtherFile);
+    /// <summary>Something speaks against its being the recorded disk, so the technician is asked. What was cut off on it is completed or taken back in any case.</summary>
+    public bool IsQuestionable => !RepairRecord.IsBetween(State) && !IsSure && !(Sameness == Sameness.Possible && HasPath && HasIdentity && !IsOtherFile);
 
     /// <summary>It is an image in another file than then: a copy, or another disk.</summary>
     public bool IsOtherFile => Recorded.Traits?.File is { } then && Disk.Traits.File is { } now && then != now;
@@ -42,6 +43,19 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
 
     /// <summary>Whether everything that the repair wrote stands on the disk.</summary>
     public bool Stands() => !Foreign().Any();
+
+    /// <summary>The same; where the saved bytes or the disk can't be read, it is not known to stand.</summary>
+    public bool IsKnownToStand()
+    {
+        try
+        {
+            return Stands();
+        }
+        catch (KeelException)
+        {
+            return false;
+        }
+    }
 
     private static IEnumerable<long> Foreign(RecordRange saved, IReadableBlocks target, bool isBetween)
     {

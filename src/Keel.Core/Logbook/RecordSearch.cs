@@ -5,7 +5,7 @@ public static class RecordSearch
 {
     /// <summary>The record of a repair of this disk that was cut off; null where there is none.</summary>
     public static RecordFit? Pending(LogbookContents logbook, DiskSeen disk) => Fits(logbook, disk)
-        .FirstOrDefault(fit => RepairRecord.IsBetween(fit.State) && (fit.Sameness == Sameness.Sure || ((fit.HasPath || fit.HasIdentity) && fit.Stands())));
+        .FirstOrDefault(fit => RepairRecord.IsBetween(fit.State) && (fit.Sameness == Sameness.Sure || ((fit.HasPath || fit.HasIdentity) && fit.IsKnownToStand())));
 
     /// <summary>The record of a repair of firmware variables that was cut off; null where there is none.</summary>
     public static RepairRecord? Pending(LogbookContents logbook, string variablesFolder) =>
@@ -19,7 +19,7 @@ public static class RecordSearch
         foreach (var fit in Fits(logbook, disk).Where(fit => fit.State == RecordState.Done && fit.Record.Document.TakesBack is null))
         {
             if (IsTakenBack(logbook, fit)) continue;
-            if (!fit.Stands()) overwritten ??= fit.IsSure ? fit : null;
+            if (!fit.IsKnownToStand()) overwritten ??= fit.IsSure ? fit : null;
             else if (fit.IsElsewhere) elsewhere ??= fit;
             else return new UndoSearch(fit, overwritten, elsewhere);
         }
@@ -39,7 +39,7 @@ public static class RecordSearch
 
     /// <summary>A take-back of a changed or questionable disk is a record of its own; what it took back no longer stands there.</summary>
     private static bool IsTakenBack(LogbookContents logbook, RecordFit fit) => logbook.Records.Any(record =>
-        record.Document.TakesBack == fit.Record.Document.Id && Of(record, fit.Disk) is { State: RecordState.Done } own && (own.IsSure || own.Stands()));
+        record.Document.TakesBack == fit.Record.Document.Id && Of(record, fit.Disk) is { State: RecordState.Done } own && (own.IsSure || own.IsKnownToStand()));
 
     /// <summary>Every part of every record that could be this disk, the newest first.</summary>
     private static IEnumerable<RecordFit> Fits(LogbookContents logbook, DiskSeen disk) =>

@@ -40,6 +40,7 @@ internal sealed class MendEfiVolume : IRemedy
         return GptEditor.SetType(machine.StartDisk.Overlay, system.Number, PartitionTypes.GptEfiSystem) switch
         {
             GptEditResult.Done => Attempt.Done(new Step(finding.Link, finding.Id, $"Mark {system} as EFI system partition.", [$"type of partition {system.Number}: {before} becomes EFI system, in both copies of the GPT"])),
+            GptEditResult.CopiesDiffer => Attempt.Refused(MendGpt.CopiesDiffer, MendGpt.CopiesDifferTodo),
             GptEditResult.NoRoom => Attempt.Refused(MendGpt.NoRoom, "Set the type of the partition with a partition program, once there is room."),
             _ => Attempt.Refused("Neither copy of the GPT is sound.", "Bring the table back from a saved copy.")
         };

@@ -23,10 +23,14 @@ internal sealed class MendGpt : IRemedy
         return GptEditor.RewriteBothCopies(overlay) switch
         {
             GptEditResult.Done => Attempt.Done(new Step(Link.DiskLayout, finding.Id, "Write both copies of the GPT anew from the sound one.", ["the partitions and their GUIDs stay as they are"])),
+            GptEditResult.CopiesDiffer => Attempt.Refused(CopiesDiffer, CopiesDifferTodo),
             GptEditResult.NoRoom => Attempt.Refused(NoRoom, "Shrink that partition by a few MiB with the system that uses it, or copy the disk to a larger one; the table mends itself then."),
             _ => Attempt.Refused("Neither copy of the GPT is sound.", "Bring the table back from a saved copy.")
         };
     }
+
+    internal const string CopiesDiffer = "The two copies of the GPT name different partitions, and neither can be told to be the right one.";
+    internal const string CopiesDifferTodo = "Compare both with the file systems that are on the disk, and bring the right one back with a partition program.";
 
     /// <summary>A disk that was copied to one that is a little shorter.</summary>
     internal const string NoRoom = "A partition stands where a copy of the table belongs, at an end of the disk: nothing is written over a partition.";
