@@ -126,6 +126,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     public void Dispose()
     {
         sectors?.Dispose();
+        if (!IsBlockDevice && !handle.IsClosed) LinuxNative.Unlock(handle);
         handle.Dispose();
     }
 

@@ -178,6 +178,16 @@ internal static partial class LinuxNative
         return FcntlLock(file, setOpenFileLock, ref all) == 0 || HasNoLocks(LastError) || LastError == InvalidArgument ? null : LastError;
     }
 
+    /// <summary>Gives the locks of a file up at once: closing it is not enough while a program that is just being started holds a copy of the handle.</summary>
+    public static void Unlock(SafeHandle file)
+    {
+        const int unlock = 8;                                   // LOCK_UN
+        const int setOpenFileLock = 37;                         // F_OFD_SETLK
+        _ = Flock(file, unlock);
+        var all = new FileLock { Type = FileLock.None };
+        _ = FcntlLock(file, setOpenFileLock, ref all);
+    }
+
     /// <summary>What stands behind a path, links followed; opens nothing, so that a pipe can't hold the program up.</summary>
     public static UnixFileKind KindOf(string path) => StatOf(path)?.Kind ?? UnixFileKind.Missing;
 
@@ -238,7 +248,7 @@ internal static partial class LinuxNative
     [StructLayout(LayoutKind.Sequential)]
     private struct FileLock
     {
-        public const short Write = 1;
+        public const short Write = 1, None = 2;                 // F_WRLCK, F_UNLCK
         public short Type;
         public short Whence;
         public long Start;
