@@ -123,6 +123,31 @@ public sealed class FatTests
         said.ShouldNotContain("H");
     }
 
+    [Fact]
+    public async Task Files_are_found_by_either_name_while_others_come_change_and_go()
+    {
+        using var scratch = new Scratch();
+        using var disk = DiskFile.OpenForWriting(await Make(scratch, "mkfs.fat -F 16", 20));
+        using var volume = FatVolume.Open(disk, "it", forWriting: true);
+        volume.WriteFile(@"\Timetable of winter.txt", [1]);
+        volume.WriteFile(@"\Timetable of summer.txt", [2]);
+        volume.ReadFile(@"\TIMETA~2.TXT").ShouldBe([2]);
+
+        volume.SetMarks(@"	imetable of SUMMER.txt", FileMarks.Hidden);
+        volume.Find(@"\TIMETA~2.TXT")!.Marks.ShouldBe(FileMarks.Hidden);
+        volume.Find(@"\Timetable of summer.txt")!.Marks.ShouldBe(FileMarks.Hidden);
+
+        volume.Delete(@"\TIMETA~1.TXT");
+        volume.Find(@"\Timetable of winter.txt").ShouldBeNull();
+        volume.WriteFile(@"\TIMETA~1.TXT", [3]);
+        volume.ReadFile(@"	imeta~1.txt").ShouldBe([3]);
+        volume.Find(@"\Timetable of winter.txt").ShouldBeNull();
+
+        volume.Rename(@"\Timetable of summer.txt", "quays.txt");
+        volume.Find(@"\TIMETA~2.TXT").ShouldBeNull();
+        volume.ReadFile(@"\QUAYS.TXT").ShouldBe([2]);
+    }
+
     private static string Change(string image, Random random, Dictionary<string, byte[]?> model)
     {
         using var disk = DiskFile.OpenForWriting(image);

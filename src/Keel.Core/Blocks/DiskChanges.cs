@@ -27,15 +27,20 @@ public sealed class DiskChanges
     public byte[] After(ChangedRange range)
     {
         var bytes = new byte[range.Length];
+        CopyAfter(range, bytes);
+        return bytes;
+    }
+
+    /// <summary>The same, into memory that is there already and as long as the range.</summary>
+    internal void CopyAfter(ChangedRange range, Span<byte> bytes)
+    {
         for (var done = 0; done < bytes.Length;)
         {
             var place = range.Start + done;
             var within = (int)(place % Overlay.BlockBytes);
             var count = Math.Min(bytes.Length - done, Overlay.BlockBytes - within);
-            after.Blocks[place / Overlay.BlockBytes].Bytes.AsSpan(within, count).CopyTo(bytes.AsSpan(done));
+            after.Blocks[place / Overlay.BlockBytes].Bytes.Slice(within, count).CopyTo(bytes[done..]);
             done += count;
         }
-
-        return bytes;
     }
 }

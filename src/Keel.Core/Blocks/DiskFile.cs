@@ -7,10 +7,11 @@ namespace Keel.Core.Blocks;
 /// <remarks>Opened for reading everywhere; for writing only by a commit, which then holds it alone.</remarks>
 public sealed class DiskFile : IWritableBlocks, IDisposable
 {
-    private const int SectorBytesOfImages = 512, LargeWriteBytes = 64 * 1024;
+    private const int SectorBytesOfImages = 512, LargeBytes = 64 * 1024;
     private readonly SafeFileHandle handle;
     private readonly ReadErrors known = new();
     private SectorReader? sectors;
+    private StableReader? stable;
 
     private DiskFile(string path, SafeFileHandle handle, bool isBlockDevice, long lengthBytes, int sectorBytes)
     {
@@ -76,6 +77,12 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     {
         this.CheckRange(offsetBytes, buffer.Length);
         Counters.CountRead(buffer.Length);
+        if (!IsBlockDevice && buffer.Length >= LargeBytes && LinuxNative.IsHole(handle, offsetBytes, buffer.Length))
+        {
+            buffer.Clear();
+            return;
+        }
+
         try
         {
             var done = 0;
@@ -99,11 +106,26 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         try
         {
             RandomAccess.Write(handle, data, offsetBytes);
-            if (data.Length >= LargeWriteBytes) LinuxNative.BeginWriting(handle, offsetBytes, data.Length);
+            if (data.Length >= LargeBytes) LinuxNative.BeginWriting(handle, offsetBytes, data.Length);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             throw Failed("written", offsetBytes, e.Message, e);
+        }
+    }
+
+    public void ReadBack(long offsetBytes, Span<byte> buffer)
+    {
+        this.CheckRange(offsetBytes, buffer.Length);
+        Counters.CountRead(buffer.Length);
+        try
+        {
+            stable ??= new StableReader(Path);
+            stable.Read(offsetBytes, buffer);
+        }
+        catch (IOException e)
+        {
+            throw Failed("read back", offsetBytes, e.Message, e);
         }
     }
 
@@ -126,6 +148,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     public void Dispose()
     {
         sectors?.Dispose();
+        stable?.Dispose();
         if (!IsBlockDevice && !handle.IsClosed) LinuxNative.Unlock(handle);
         handle.Dispose();
     }

@@ -7,6 +7,10 @@ public interface IWritableBlocks : IReadableBlocks
     /// <exception cref="Errors.UnreadableException">The range goes past the end, or the device reports an error.</exception>
     void Write(long offsetBytes, ReadOnlySpan<byte> data);
 
+    /// <summary>Reads what has reached stable storage, after a flush; a disk asks the device, not the kernel's memory.</summary>
+    /// <exception cref="Errors.UnreadableException">The range goes past the end, or the device reports an error.</exception>
+    void ReadBack(long offsetBytes, Span<byte> buffer) => Read(offsetBytes, buffer);
+
     /// <summary>Returns when everything written has reached stable storage.</summary>
     void Flush();
 }

@@ -19,6 +19,7 @@ internal static partial class LinuxNative
     private const int OpenReadOnly = 0, OpenReadWrite = 2, OpenCreate = 0x40, OpenExclusive = 0x80, OpenTruncate = 0x200;
     private const int OpenCloseOnExec = 0x80000;
     private const int CurrentFolder = -100;
+    private const int FromEnd = 2;                              // SEEK_END
 
     // These two differ between processors (fcntl.h).
     private static readonly bool IsArm = RuntimeInformation.ProcessArchitecture is Architecture.Arm64 or Architecture.Arm;
@@ -48,6 +49,9 @@ internal static partial class LinuxNative
 
     [LibraryImport("libc", EntryPoint = "sync_file_range")]
     private static partial int SyncRange(SafeHandle fd, long start, long length, uint flags);
+
+    [LibraryImport("libc", EntryPoint = "lseek", SetLastError = true)]
+    private static partial long Seek(SafeHandle fd, long offset, int from);
 
     [LibraryImport("libc", EntryPoint = "flock", SetLastError = true)]
     private static partial int Flock(SafeHandle fd, int operation);
@@ -166,6 +170,16 @@ internal static partial class LinuxNative
     {
         const int dontNeed = 4;
         _ = Advise(file, 0, 0, dontNeed);
+    }
+
+    /// <summary>Whether a range of a file was never written, so that it reads as zeros; false where the file system does not tell.</summary>
+    public static bool IsHole(SafeHandle file, long start, long length)
+    {
+        const int toNextData = 3;                               // SEEK_DATA
+        const int noneLeft = 6;                                 // ENXIO
+        var data = Seek(file, start, toNextData);
+        if (data >= 0) return data >= start + length;
+        return LastError == noneLeft && Seek(file, 0, FromEnd) >= start + length;
     }
 
     /// <summary>Locks a whole file against other programs, in both ways that Linux has. Null where it is ours now, else the error number.</summary>

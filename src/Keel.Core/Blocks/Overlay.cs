@@ -11,6 +11,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     private const int RunBlocks = DiskChanges.RangeLimitBytes / BlockBytes;
     private const long RegionBytes = 1024 * 1024;
     private readonly Dictionary<long, long> regions = [];
+    private readonly BlockMemory memory = new();
     private ImmutableSortedDictionary<long, OverlayBlock> changed = ImmutableSortedDictionary<long, OverlayBlock>.Empty;
     private int generation;
     private (long Version, DiskChanges? Found) changes = (-1, null);
@@ -41,7 +42,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             var count = Math.Min(buffer.Length, BlockBytes - within);
             if (changed.TryGetValue(number, out var block))
             {
-                block.Bytes.AsSpan(within, count).CopyTo(buffer);
+                block.Bytes.Slice(within, count).CopyTo(buffer);
             }
             else
             {
@@ -66,7 +67,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             var number = offsetBytes / BlockBytes;
             var within = (int)(offsetBytes % BlockBytes);
             var count = Math.Min(data.Length, BlockBytes - within);
-            data[..count].CopyTo(Block(number, whole: count == BlockBytes).AsSpan(within));
+            data[..count].CopyTo(Block(number, whole: count == BlockBytes)[within..]);
             data = data[count..];
             offsetBytes += count;
         }
@@ -139,7 +140,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             {
                 var count = Math.Min(CompareBytes, block.Bytes.Length - at);
                 var place = (number * BlockBytes) + at;
-                if (!before.Slice((int)(place - start), count).SequenceEqual(block.Bytes.AsSpan(at, count))) Append(different, new ByteRange(place, count));
+                if (!before.Slice((int)(place - start), count).SequenceEqual(block.Bytes.Slice(at, count))) Append(different, new ByteRange(place, count));
             }
         }
 
@@ -155,13 +156,17 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             ranges.Add(next);
     }
 
-    private byte[] Block(long number, bool whole)
+    /// <summary>A block that may be written, with what stood in it; where all of it is about to be written, with anything.</summary>
+    private Span<byte> Block(long number, bool whole)
     {
         if (changed.TryGetValue(number, out var block) && block.Generation == generation) return block.Bytes;
         var start = number * BlockBytes;
-        var length = (int)Math.Min(BlockBytes, LengthBytes - start);
-        var bytes = block is not null ? block.Bytes.AsSpan().ToArray() : whole ? new byte[length] : disk.ReadBytes(start, length);
+        var bytes = memory.Take((int)Math.Min(BlockBytes, LengthBytes - start));
+        if (block is not null)
+            block.Memory.CopyTo(bytes);
+        else if (!whole)
+            disk.Read(start, bytes.Span);
         changed = changed.SetItem(number, new OverlayBlock(bytes, generation));
-        return bytes;
+        return bytes.Span;
     }
 }

@@ -18,14 +18,23 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         using var targets = Targets.Open(Written(changes).Select(one => (one.Part, one.Disk.Path)), changes.Variables?.Folder, open);
         RefuseIfPending(changes, targets);
         if (changes.Variables is { } planned) VariableWriting.RefuseIfChanged(planned);
+        ReusedBuffer before = new(), after = new();
         var record = logbook.Save(
             clock.GetUtcNow(),
-            changes.Disks.SelectMany((disk, part) => disk.Changes.Ranges.Select(range => Saved(disk, part, range, targets))),
+            changes.Disks.SelectMany((disk, part) => disk.Changes.Ranges.Select(range => Saved(disk, part, range, targets[part], before, after))),
             (id, sequence, saved) => new RecordDocument(id, sequence, clock.GetUtcNow(), program, Describe(changes, saved), steps, VariableWriting.Describe(changes.Variables)));
         Finishing(record, () =>
         {
-            var fresh = changes.Disks.SelectMany((disk, part) => disk.Changes.Ranges.Select(range => (part, range.Start, disk.Changes.After(range))));
-            foreach (var (part, start, bytes) in fresh) targets[part].Write(start, bytes);
+            foreach (var (part, disk) in Written(changes))
+            {
+                foreach (var range in disk.Changes.Ranges)
+                {
+                    var bytes = after.Take(range.Length).Span;
+                    disk.Changes.CopyAfter(range, bytes);
+                    targets[part].Write(range.Start, bytes);
+                }
+            }
+
             Complete(record, targets, toAfter: true, AllParts(record));
         });
         return record;
@@ -95,7 +104,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     /// <summary>Writes one side of the record's parts, and marks them.</summary>
     private static void Carry(RepairRecord record, Targets targets, bool toAfter, IReadOnlyCollection<int> parts)
     {
-        foreach (var range in record.Ranges(parts.Contains)) targets[range.Part].Write(range.Range.Start, toAfter ? range.After : range.Before);
+        foreach (var range in record.Ranges(parts.Contains)) targets[range.Part].Write(range.Range.Start, (toAfter ? range.After : range.Before).Span);
         Complete(record, targets, toAfter, parts);
     }
 
@@ -103,15 +112,21 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     private static void Complete(RepairRecord record, Targets targets, bool toAfter, IReadOnlyCollection<int> parts)
     {
         targets.FlushAndForget();
-        foreach (var (part, range) in record.Document.Disks.SelectMany((disk, part) => disk.Ranges.Select(range => (part, range))).Where(one => parts.Contains(one.part)))
-            ReadBack(range, toAfter ? range.ChecksumAfter : range.ChecksumBefore, targets[part]);
+        var buffer = new ReusedBuffer();
+        foreach (var part in Enumerable.Range(0, record.Document.Disks.Count).Where(parts.Contains))
+        {
+            foreach (var range in record.Document.Disks[part].Ranges)
+                ReadBack(range, toAfter ? range.ChecksumAfter : range.ChecksumBefore, targets[part], buffer.Take(range.Length).Span);
+        }
+
         if (record.VariablesPart is { } variables && parts.Contains(variables)) VariableWriting.Carry(record.Document.Variables!, targets.Variables!, toAfter);
         record.Become(parts, toAfter ? RecordState.Done : RecordState.Undone);
     }
 
-    private static void ReadBack(RecordedRange range, Checksum expected, IWritableBlocks target)
+    private static void ReadBack(RecordedRange range, Checksum expected, IWritableBlocks target, Span<byte> bytes)
     {
-        if (Checksum.Of(target.ReadBytes(range.Start, range.Length)) == expected) return;
+        target.ReadBack(range.Start, bytes);
+        if (Checksum.Of(bytes) == expected) return;
         throw new UnreadableException(
             $"What was written at byte {range.Start} does not read back the same.",
             "The disk is failing.",
@@ -152,20 +167,22 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         $"'keel undo' goes back, 'keel logbook finish' completes it.");
 
     /// <summary>What stands in a range now, which must be what was read when the plan was made, and what will stand there.</summary>
-    private static RecordRange Saved(DiskChange disk, int part, ChangedRange range, Targets targets)
+    private static RecordRange Saved(DiskChange disk, int part, ChangedRange range, IWritableBlocks target, ReusedBuffer old, ReusedBuffer fresh)
     {
-        var target = targets[part];
         if (target.LengthBytes != disk.Changes.LengthBytes) throw Changed(disk.Path);
-        var before = target.ReadBytes(range.Start, range.Length);
-        var checksum = Checksum.Of(before);
+        var before = old.Take(range.Length);
+        target.Read(range.Start, before.Span);
+        var checksum = Checksum.Of(before.Span);
         if (checksum != range.ChecksumBefore) throw Changed(disk.Path);
-        var after = disk.Changes.After(range);
-        return new RecordRange(part, new RecordedRange(range.Start, range.Length, checksum.ToString(), Checksum.Of(after).ToString()), before, after);
+        var after = fresh.Take(range.Length);
+        disk.Changes.CopyAfter(range, after.Span);
+        var recorded = new RecordedRange(range.Start, range.Length, checksum.ToString(), Checksum.Of(after.Span).ToString());
+        return new RecordRange(part, recorded, before, after);
     }
 
     private static RecordRange WithChecksums(RecordRange range) => range with
     {
-        Range = range.Range with { Before = Checksum.Of(range.Before).ToString(), After = Checksum.Of(range.After).ToString() }
+        Range = range.Range with { Before = Checksum.Of(range.Before.Span).ToString(), After = Checksum.Of(range.After.Span).ToString() }
     };
 
     private static IReadOnlyList<RecordedDisk> Describe(ChangeSet changes, IReadOnlyList<RecordRange> saved) =>

@@ -38,8 +38,11 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
         && LinuxNative.StatOf(Recorded.Path) is { } status && DiskTraits.OfFile(status).File == Recorded.Traits!.File;
 
     /// <summary>The places, in bytes, that hold neither what the repair wrote nor, while it is between two states, what was there before.</summary>
-    public IEnumerable<long> Foreign() =>
-        Record.Ranges(part => part == Part).SelectMany(range => Foreign(range, Disk.Blocks, RepairRecord.IsBetween(State)));
+    public IEnumerable<long> Foreign()
+    {
+        var buffer = new ReusedBuffer();
+        return Record.Ranges(part => part == Part).SelectMany(range => Foreign(range, buffer.Take(range.Range.Length).Span));
+    }
 
     /// <summary>Whether everything that the repair wrote stands on the disk.</summary>
     public bool Stands() => !Foreign().Any();
@@ -57,16 +60,20 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
         }
     }
 
-    private static IEnumerable<long> Foreign(RecordRange saved, IReadableBlocks target, bool isBetween)
+    private List<long> Foreign(RecordRange saved, Span<byte> now)
     {
-        var now = target.ReadBytes(saved.Range.Start, saved.Range.Length);
-        if (Checksum.Of(now) == saved.Range.ChecksumAfter) yield break;
+        Disk.Blocks.Read(saved.Range.Start, now);
+        var foreign = new List<long>();
+        if (Checksum.Of(now) == saved.Range.ChecksumAfter) return foreign;
+        var isBetween = RepairRecord.IsBetween(State);
         for (var at = 0; at < now.Length; at += CompareBytes)
         {
             var count = Math.Min(CompareBytes, now.Length - at);
-            var sector = now.AsSpan(at, count);
-            var isKnown = sector.SequenceEqual(saved.After.AsSpan(at, count)) || (isBetween && sector.SequenceEqual(saved.Before.AsSpan(at, count)));
-            if (!isKnown) yield return saved.Range.Start + at;
+            var sector = now.Slice(at, count);
+            var isKnown = sector.SequenceEqual(saved.After.Span.Slice(at, count)) || (isBetween && sector.SequenceEqual(saved.Before.Span.Slice(at, count)));
+            if (!isKnown) foreign.Add(saved.Range.Start + at);
         }
+
+        return foreign;
     }
 }

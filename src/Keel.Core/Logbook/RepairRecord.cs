@@ -52,9 +52,9 @@ public sealed class RepairRecord
         {
             foreach (var range in ranges)
             {
-                before.Append(range.Before);
-                after.Append(range.After);
-                written.Add(range with { Before = [], After = [] });
+                before.Append(range.Before.Span);
+                after.Append(range.After.Span);
+                written.Add(range with { Before = default, After = default });
             }
 
             before.Flush();
@@ -117,19 +117,20 @@ public sealed class RepairRecord
     {
         using var before = OpenSaved(BeforeFile);
         using var after = OpenSaved(AfterFile);
+        ReusedBuffer old = new(), fresh = new();
+        var at = 0L;
         for (var part = 0; part < Document.Disks.Count; part++)
         {
             foreach (var range in Document.Disks[part].Ranges)
             {
                 if (wanted(part))
                 {
-                    yield return new RecordRange(part, range, Take(before, range.Length, range.ChecksumBefore), Take(after, range.Length, range.ChecksumAfter));
+                    var bytesBefore = Take(before, at, old.Take(range.Length), range.ChecksumBefore);
+                    var bytesAfter = Take(after, at, fresh.Take(range.Length), range.ChecksumAfter);
+                    yield return new RecordRange(part, range, bytesBefore, bytesAfter);
                 }
-                else
-                {
-                    before.Position += range.Length;
-                    after.Position += range.Length;
-                }
+
+                at += range.Length;
             }
         }
     }
@@ -144,11 +145,11 @@ public sealed class RepairRecord
         }
     }
 
-    private FileStream OpenSaved(string name)
+    private StableReader OpenSaved(string name)
     {
         try
         {
-            return File.OpenRead(Path.Combine(folder, name));
+            return new StableReader(Path.Combine(folder, name));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -156,19 +157,18 @@ public sealed class RepairRecord
         }
     }
 
-    private byte[] Take(FileStream saved, int length, Checksum expected)
+    private ReadOnlyMemory<byte> Take(StableReader saved, long at, Memory<byte> bytes, Checksum expected)
     {
-        var bytes = new byte[length];
         try
         {
-            saved.ReadExactly(bytes);
+            saved.Read(at, bytes.Span);
         }
         catch (IOException e)
         {
             throw new DamagedRecordException(Document.Id, "its saved bytes end too early, or can't be read", inner: e);
         }
 
-        return Checksum.Of(bytes) == expected ? bytes : throw new DamagedRecordException(Document.Id, "its saved bytes have changed");
+        return Checksum.Of(bytes.Span) == expected ? bytes : throw new DamagedRecordException(Document.Id, "its saved bytes have changed");
     }
 
     private static byte[] ReadSmall(string folder, string name)

@@ -12,6 +12,7 @@ internal sealed class FatFolder
     private readonly List<ByteRange> places;
     private readonly List<FatEntry> entries;
     private byte[] slots;
+    private FatNameIndex? index;
 
     private FatFolder(FatSpace space, uint firstCluster, List<ByteRange> places)
     {
@@ -63,9 +64,7 @@ internal sealed class FatFolder
         return new FatFolder(space, cluster, [.. space.Table.Chain(cluster).Take(limit).Select(space.RangeOf)]);
     }
 
-    public FatEntry? Find(string name) =>
-        Entries.FirstOrDefault(entry => entry.Name.Equals(name, StringComparison.OrdinalIgnoreCase))
-        ?? Entries.FirstOrDefault(entry => FatNames.ShortText(entry.ShortName).Equals(name, StringComparison.OrdinalIgnoreCase));
+    public FatEntry? Find(string name) => (index ??= new FatNameIndex(entries)).Find(name);
 
     /// <summary>Lists a new file or folder.</summary>
     public void Add(string name, FileMarks marks, uint firstCluster, uint sizeBytes)
@@ -77,7 +76,10 @@ internal sealed class FatFolder
         var first = FreeRun(added.Length / FatEntry.SlotBytes);
         added.CopyTo(slots.AsSpan(first * FatEntry.SlotBytes));
         Write(first, added.Length / FatEntry.SlotBytes);
-        entries.Add(FatEntry.Read(added.AsSpan(added.Length - FatEntry.SlotBytes), chosen.NeedsLong ? name : null, first, added.Length / FatEntry.SlotBytes));
+        var shortSlot = added.AsSpan(added.Length - FatEntry.SlotBytes);
+        var entry = FatEntry.Read(shortSlot, chosen.NeedsLong ? name : null, first, added.Length / FatEntry.SlotBytes);
+        entries.Add(entry);
+        index?.Add(entry);
     }
 
     /// <summary>Takes an entry out of the list; its clusters stay as they are.</summary>
@@ -86,6 +88,7 @@ internal sealed class FatFolder
         for (var slot = entry.FirstSlot; slot <= entry.ShortSlot; slot++) slots[slot * FatEntry.SlotBytes] = FatEntry.Deleted;
         Write(entry.FirstSlot, entry.SlotCount);
         entries.Remove(entry);
+        index = null;
     }
 
     /// <summary>Changes the short slot of an entry.</summary>
@@ -95,7 +98,9 @@ internal sealed class FatFolder
         change(slot);
         slot.CopyTo(slots.AsSpan(entry.ShortSlot * FatEntry.SlotBytes));
         Write(entry.ShortSlot, 1);
-        entries[entries.IndexOf(entry)] = FatEntry.Read(slot, entry.SlotCount > 1 ? entry.Name : null, entry.FirstSlot, entry.SlotCount);
+        var changed = FatEntry.Read(slot, entry.SlotCount > 1 ? entry.Name : null, entry.FirstSlot, entry.SlotCount);
+        entries[entries.IndexOf(entry)] = changed;
+        index?.Replace(entry, changed);
     }
 
     private List<FatEntry> Parse()

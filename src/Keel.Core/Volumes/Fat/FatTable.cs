@@ -26,10 +26,11 @@ internal sealed class FatTable
         this.partition = partition;
         this.parameters = parameters;
         this.copy = copy ?? parameters.OnlyFat ?? 0;
+        Limit = (uint)Math.Min(parameters.ClusterCount + FirstCluster, CapacityEntries);
     }
 
     /// <summary>The first number that is no cluster's.</summary>
-    public uint Limit => (uint)Math.Min(parameters.ClusterCount + FirstCluster, CapacityEntries);
+    public uint Limit { get; }
 
     /// <summary>What ends a chain.</summary>
     public uint EndMark => Mask;
