@@ -133,14 +133,14 @@ public sealed class FatTests
         volume.WriteFile(@"\Timetable of summer.txt", [2]);
         volume.ReadFile(@"\TIMETA~2.TXT").ShouldBe([2]);
 
-        volume.SetMarks(@"	imetable of SUMMER.txt", FileMarks.Hidden);
+        volume.SetMarks(@"\timetable of SUMMER.txt", FileMarks.Hidden);
         volume.Find(@"\TIMETA~2.TXT")!.Marks.ShouldBe(FileMarks.Hidden);
         volume.Find(@"\Timetable of summer.txt")!.Marks.ShouldBe(FileMarks.Hidden);
 
         volume.Delete(@"\TIMETA~1.TXT");
         volume.Find(@"\Timetable of winter.txt").ShouldBeNull();
         volume.WriteFile(@"\TIMETA~1.TXT", [3]);
-        volume.ReadFile(@"	imeta~1.txt").ShouldBe([3]);
+        volume.ReadFile(@"\timeta~1.txt").ShouldBe([3]);
         volume.Find(@"\Timetable of winter.txt").ShouldBeNull();
 
         volume.Rename(@"\Timetable of summer.txt", "quays.txt");
