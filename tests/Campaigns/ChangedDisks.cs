@@ -71,7 +71,7 @@ internal sealed class ChangedDisks(string folder)
             using var machine = new Machine([new MachineDisk("/practice/disk", disk)], variables);
             var terms = RepairTerms.Usual with { ReplaceForeign = chance.Next(2) == 0 };
             var plan = seed % WholeDiagnosis == 0 ? Diagnosis.Of(machine, "0xC000000F", terms).Plan : Plan.For(machine, terms);
-            return plan.Findings.Select(finding => finding.Evidence).Concat(plan.Refused.Select(refusal => refusal.Why))
+            return plan.Findings.Select(finding => $"{finding.Seen}").Concat(plan.Refused.Select(refusal => $"{refusal.Why}"))
                 .FirstOrDefault(text => text.Contains("not made for", StringComparison.Ordinal)) is { } unforeseen ? $"{sound.Name}: {unforeseen}" : null;
         }
         catch (KeelException e)

@@ -40,7 +40,7 @@ internal sealed class PowerCuts(string folder)
         var logbook = new RepairLogbook(Path.Combine(work, "logbook"), new RecordingStorage(trace));
         var disk = new WritableDisk(sparse);
         var writer = new Commit(logbook, _ => new RecordingBlocks(disk, trace, DiskName), TimeProvider.System, "campaign");
-        var record = writer.Write(plan.Changes, [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, step.Summary))])!;
+        var record = writer.Write(plan.Changes, [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, $"{step.Summary}"))])!;
         var written = trace.Calls.Count;
         writer.Undo(new TakeBack(record, [new RecordFit(record, 0, Seen(disk, machine))], null));
         var before = (cuts, lost);

@@ -50,7 +50,7 @@ internal sealed class SoundShapes(string folder)
             using var machine = Machine.Open([path], Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null, startsThrough: null, spec.SectorBytes);
             Live(machine, chance);
             var alarms = Walk.Of(machine).Findings.Where(finding => finding.Kind.Severity != Severity.Note).ToList();
-            return alarms.Count == 0 ? null : $"{spec}: {string.Join("; ", alarms.Select(finding => $"{finding.Id}: {finding.Evidence}"))}";
+            return alarms.Count == 0 ? null : $"{spec}: {string.Join("; ", alarms.Select(finding => $"{finding.Id}: {finding.Seen}"))}";
         }
         finally
         {

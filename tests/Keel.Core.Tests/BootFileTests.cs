@@ -1,3 +1,4 @@
+using Keel.Core.Facts;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Drills;
@@ -101,7 +102,7 @@ public sealed class BootFileTests
         using var mended = Machine.Open(scratch["disk"]);
         var plan = Plan.For(mended, RepairTerms.Usual);
         (plan.After.Verdict == Verdict.Sound).ShouldBe(isTaken);
-        if (!isTaken) plan.Refused.Single().Todo.ShouldContain("Bring winload.exe of the same build (19045)");
+        if (!isTaken) plan.Refused.Single().Why.Facts.Get(Fact.Build).ShouldBe(19045);
     }
 
     [Theory]
@@ -115,7 +116,7 @@ public sealed class BootFileTests
         using var machine = Machine.Open(scratch["disk"]);
         var plan = Plan.For(machine, RepairTerms.Usual);
         plan.Steps.ShouldBeEmpty();
-        plan.Refused.Single().Why.ShouldContain(isEmpty ? "is empty" : "can't be used");
+        plan.Refused.Single().Why.Id.ShouldBe(isEmpty ? "left.hive-backup-empty" : "left.hive-backup-unusable");
     }
 
     [Theory]

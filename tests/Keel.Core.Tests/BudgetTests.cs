@@ -57,7 +57,7 @@ public sealed class BudgetTests
         var clock = Stopwatch.StartNew();
         var state = ProgramState.Of(machine.Volumes.Last(), new HugeFile(), @"\Windows\System32\hal.dll", processor: null, whole: true);
         state.Condition.ShouldBe(ProgramCondition.NotProgram);
-        state.Evidence.ShouldContain($"{HugeFile.SizeBytes}");
+        state.Seen.Facts.Get(Facts.Fact.SizeBytes).ShouldBe(HugeFile.SizeBytes);
         clock.Elapsed.ShouldBeLessThan(Soon);
     }
 

@@ -23,7 +23,7 @@ public sealed class ProgramTests
         content.Signature!.Signer.ShouldBe("Brackwater Ferries practice");
         content.Signature.IsIntact.ShouldBeTrue();
         said.Output.ShouldContain(Convert.ToHexString(content.Signature.Digest));
-        content.Words.ShouldContain("as signed by Brackwater Ferries practice");
+        content.Says.Facts.Get(Facts.Fact.Signer).ShouldBe("Brackwater Ferries practice");
     }
 
     [Fact]
@@ -50,7 +50,7 @@ public sealed class ProgramTests
         ProgramContent.Read(new MemoryBlocks(changed))!.IsAltered.ShouldBeTrue();
         var unmarked = Plain.ToArray();
         unmarked.AsSpan(0xD8, 4).Clear();
-        ProgramContent.Read(new MemoryBlocks(unmarked))!.Words.ShouldBe("nothing in it can be checked");
+        ProgramContent.Read(new MemoryBlocks(unmarked))!.Says.Id.ShouldBe("content.unchecked");
     }
 
     [Fact]

@@ -50,7 +50,7 @@ public sealed class ReadErrorTests
         using var machine = new Machine([new MachineDisk("/dev/practice", new FailingReads(image, (_, _) => false, sector))]);
         var plan = Plan.For(machine, RepairTerms.Usual);
         plan.Findings[0].Id.ShouldBe("disk-read-errors");
-        plan.Findings[0].Evidence.ShouldContain($"{sector}");
+        $"{plan.Findings[0].Seen}".ShouldContain($"{sector}");
         plan.Findings.Select(finding => finding.Id).ShouldContain(expected);
         plan.Steps.ShouldBeEmpty();
         plan.Findings.ShouldNotContain(finding => finding.Id.EndsWith("-missing", StringComparison.Ordinal) || finding.Id.EndsWith("-wiped", StringComparison.Ordinal) || finding.Id.EndsWith("-damaged", StringComparison.Ordinal));

@@ -64,8 +64,8 @@ public sealed class SystemHiveTests
         var walk = Walk.Of(failing);
         var finding = walk.Findings.Single(found => found.Kind.Severity == Severity.Error);
         finding.Id.ShouldBe("kernel-damaged");
-        finding.Evidence.ShouldContain("hal.dll");
-        finding.Evidence.ShouldContain($"byte {place}");
+        $"{finding.Seen}".ShouldContain("hal.dll");
+        finding.Seen.Facts.Get(Facts.Fact.AtBytes).ShouldNotBeNull().ShouldContain(place);
         Plan.For(failing, RepairTerms.Usual).After.Verdict.ShouldBe(Verdict.Sound);
     }
 
@@ -82,7 +82,7 @@ public sealed class SystemHiveTests
         failing.ReadSurface((path, number, count) => told.Add($"{number}/{count} {path}"));
         told.Count.ShouldBeGreaterThan(12);
         var finding = Walk.Of(failing).Findings.Single(found => found.Id == "start-file-unreadable");
-        finding.Evidence.ShouldContain(@"config\SOFTWARE on volume 2, at byte 4096");
+        $"{finding.Seen}".ShouldContain(@"config\SOFTWARE, volume volume 2, atBytes 4096");
     }
 
     /// <summary>Where on the disk bytes that stand only there are.</summary>

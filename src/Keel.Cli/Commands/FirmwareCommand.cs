@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Firmware;
 using Keel.Core.Logbook;
@@ -84,7 +85,7 @@ internal static class FirmwareCommand
 
             new Consent(screen, parsed.GetValue(yes)).Agree("Write it to the firmware's variables?", () => view.ShowChanges(machine));
             var record = new Repair(screen, logbook).Write(
-                ChangeSet.Of(machine), [new RecordedStep(step.Link.Id(), step.FindingId, step.Summary)], screen.Commands.Undo(machine.Variables!.Folder), machine.Variables.Folder);
+                ChangeSet.Of(machine), [new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary))], screen.Commands.Undo(machine.Variables!.Folder), machine.Variables.Folder);
             using var after = Open(disks(parsed), parsed.GetValue(folder));
             view.Finish(after, step, record, isPreview: false);
             return 0;

@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Cli.Wording;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
@@ -40,7 +41,7 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
 
     /// <summary>Writes what a plan changes; gives its record, or null where nothing differed.</summary>
     public RepairRecord? Write(Plan plan, Machine machine) =>
-        Write(plan.Changes, [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, step.Summary))], screen.Commands.Undo(machine), machine.Disks is [var first, ..] ? first.Path : machine.Variables!.Folder);
+        Write(plan.Changes, [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary)))], screen.Commands.Undo(machine), machine.Disks is [var first, ..] ? first.Path : machine.Variables!.Folder);
 
     /// <summary>The same for changes by themselves.</summary>
     /// <param name="undo">The command that takes them back.</param>

@@ -2,6 +2,7 @@ using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Mending;
 using Keel.Core.Store;
 
@@ -76,7 +77,7 @@ internal static class StoreCommand
         {
             var bytes = StoreFile.ReadBytes(One(target.Rest(parsed), "FILE"));
             var store = parsed.GetValue(form) == "json" ? StoreJson.Read(bytes) : BootStore.Read(bytes);
-            return target.Replace(parsed, common, $"Load a store of {store.Entries.Count} entries.", parsed.GetValue(form) == "json" ? store.ToBytes() : bytes, [.. StoreDifference.Lines(CurrentOrEmpty(parsed, target), store).Select(line => new StepDetail(line))]);
+            return target.Replace(parsed, common, $"Load a store of {store.Entries.Count} entries.", parsed.GetValue(form) == "json" ? store.ToBytes() : bytes, [.. StoreDifference.Lines(CurrentOrEmpty(parsed, target), store).Select(line => new StepDetail(Remark.Said(line)))]);
         });
         return command;
     }

@@ -2,6 +2,7 @@ using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Errors;
 using Keel.Core.Mending;
 using Keel.Core.Store;
@@ -73,14 +74,14 @@ internal sealed class StoreTarget
             return WriteFile(parsed, common, path, store.ToBytes(), summary);
         }
 
-        return Run(parsed, common, machine => StoreRequests.Change(machine, Volume(parsed), summary, store => change(store, new MachineDevices(machine), machine)));
+        return Run(parsed, common, machine => StoreRequests.Change(machine, Volume(parsed), Remark.Said(summary), store => change(store, new MachineDevices(machine), machine)));
     }
 
     /// <summary>Puts other bytes in the store's place, after plan and consent.</summary>
     public int Replace(ParseResult parsed, CommonOptions common, string summary, byte[] bytes, IReadOnlyList<StepDetail> details) =>
         parsed.GetValue(file) is { } path
             ? WriteFile(parsed, common, path, bytes, summary)
-            : Run(parsed, common, machine => StoreRequests.Replace(machine, Volume(parsed), bytes, summary, details));
+            : Run(parsed, common, machine => StoreRequests.Replace(machine, Volume(parsed), bytes, Remark.Said(summary), details));
 
     /// <summary>Carries out a plan on the disk.</summary>
     public int Run(ParseResult parsed, CommonOptions common, Func<Machine, Plan> request)

@@ -1,3 +1,4 @@
+using Keel.Cli.Wording;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Mending;
@@ -17,7 +18,7 @@ internal sealed class Consent(Screen screen, bool yes)
         var agreed = new HashSet<StepId>();
         while (plan.Steps.FirstOrDefault(step => !agreed.Contains(step.Id)) is { } step)
         {
-            switch (screen.Ask($"{Place(plan, step)} {screen.Escape(step.Summary)} [y]es / [n]o / [a]ll / [s]how"))
+            switch (screen.Ask($"{Place(plan, step)} {screen.Escape(Words.Of(step.Summary))} [y]es / [n]o / [a]ll / [s]how"))
             {
                 case 'y':
                     agreed.Add(step.Id);
@@ -76,13 +77,13 @@ internal sealed class Consent(Screen screen, bool yes)
     private static Plan MadeAnew(Plan plan, Step declined, Action<Plan> showAgain)
     {
         var next = plan.Without(declined);
-        if (next.Steps.Any(step => !plan.Steps.Any(known => known.Id == step.Id && known.Summary == step.Summary))) showAgain(next);
+        if (next.Steps.Any(step => !plan.Steps.Any(known => known.Id == step.Id && Words.Of(known.Summary) == Words.Of(step.Summary)))) showAgain(next);
         return next;
     }
 
     private void Show(Step step, Plan plan)
     {
-        foreach (var detail in step.Details) screen.Message($"  {detail.Text}");
+        foreach (var detail in step.Details) screen.Message($"  {Words.Of(detail.Says)}");
         foreach (var disk in plan.Changes.Disks.Where(disk => disk.Changes.Any)) ShowRanges(disk.Path, [.. disk.Changes.Ranges.Select(range => range.Range)]);
     }
 

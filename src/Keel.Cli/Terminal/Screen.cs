@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.Text;
 using Keel.Cli.Commands;
+using Keel.Cli.Wording;
 using Keel.Core.Errors;
 using Spectre.Console;
 
@@ -136,7 +137,7 @@ internal sealed class Screen
     {
         const string sign = "keel: ";
         var isFirst = true;
-        foreach (var line in new[] { error.What, error.Why, error.Todo }.Where(text => text.Length > 0).SelectMany(text => Wrap(Escape(text), Width - sign.Length)))
+        foreach (var line in new[] { error.What, Words.Why(error), Words.Todo(error) }.Where(text => text.Length > 0).SelectMany(text => Wrap(Escape(text), Width - sign.Length)))
         {
             messages.MarkupLine((isFirst ? Styled(sign, "bold red") : new string(' ', sign.Length)) + Markup.Escape(line));
             isFirst = false;

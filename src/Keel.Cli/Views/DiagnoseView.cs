@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Mending;
 
@@ -36,7 +37,7 @@ internal sealed class DiagnoseView(Screen screen)
     public void ShowReadErrors(Diagnosis diagnosis)
     {
         foreach (var finding in diagnosis.Plan.Findings.Where(finding => finding.Id == ReadErrorsId))
-            screen.Paragraph($"READ ERRORS: {finding.Evidence}. Make an image of the disk before anything else.", style: "red", hang: 2);
+            screen.Paragraph($"READ ERRORS: {Words.Of(finding.Seen)}. Make an image of the disk before anything else.", style: "red", hang: 2);
     }
 
     /// <summary>What to type next, near the top: a console may show no more than that.</summary>
@@ -47,7 +48,7 @@ internal sealed class DiagnoseView(Screen screen)
         if (steps > 0)
             screen.Paragraph($"{(after == Verdict.Sound ? $"keel can mend it in {words}" : $"keel can do {words} of it")}. Next:", screen.Commands.Mend(diagnosis.Machine), style: "bold");
         else if (diagnosis.Plan.Refused is [var refusal, ..])
-            screen.Paragraph($"keel can't mend this. Next: {refusal.Todo}", style: "bold", hang: 2);
+            screen.Paragraph($"keel can't mend this. Next: {Words.Todo(refusal.Why)}", style: "bold", hang: 2);
     }
 
     private void ShowList(string heading, IReadOnlyList<string> lines)
@@ -84,7 +85,7 @@ internal sealed class DiagnoseView(Screen screen)
         var shown = walk.Links.Count - walk.Links.Reverse().TakeWhile(link => link.Status == LinkStatus.Unreached).Count();
         var rows = walk.Links.Take(shown).Select(link => new (string, string?)[]
         {
-            (link.Link.Id(), null), (StatusWord(link.Status), StatusStyle(link.Status)), (link.Status == LinkStatus.Sound ? Short(link.Detail) : link.Detail, link.Status == LinkStatus.Unreached ? "grey" : null)
+            (link.Link.Id(), null), (StatusWord(link.Status), StatusStyle(link.Status)), (link.Status == LinkStatus.Sound ? Short(Words.Of(link.Detail)) : Words.Of(link.Detail), link.Status == LinkStatus.Unreached ? "grey" : null)
         }).ToList();
         if (shown < walk.Links.Count) rows.Add([("then", "grey"), ("unreached", "grey"), (string.Join(", ", walk.Links.Skip(shown).Select(link => link.Link.Id())), "grey")]);
         screen.Columns(rows);
@@ -106,9 +107,9 @@ internal sealed class DiagnoseView(Screen screen)
             screen.Heading($"Plan, tried out in memory; the chain would then be {ToDocument.Word(plan.After.Verdict)}", isFirst: plan.IsRequest);
             foreach (var (step, number) in plan.Steps.Select((step, index) => (step, index + 1)))
             {
-                screen.Paragraph($"{number}. {step.Link.Id()}: {step.Summary}", indent: 2, hang: 3);
+                screen.Paragraph($"{number}. {step.Link.Id()}: {Words.Of(step.Summary)}", indent: 2, hang: 3);
                 foreach (var detail in step.Details.Where(detail => withInstallations || detail.Kind == StepDetailKind.Change))
-                    screen.Paragraph(detail.Text, indent: detail.Kind == StepDetailKind.Installation ? 7 : 5, style: "grey", hang: 2);
+                    screen.Paragraph(Words.Of(detail.Says), indent: detail.Kind == StepDetailKind.Installation ? 7 : 5, style: "grey", hang: 2);
             }
         }
 
@@ -116,8 +117,8 @@ internal sealed class DiagnoseView(Screen screen)
         screen.Heading("Left as it is");
         foreach (var refusal in plan.Refused)
         {
-            screen.Paragraph($"{refusal.FindingId}: {refusal.Why}", indent: 2, hang: 2);
-            screen.Paragraph(refusal.Todo, indent: 4);
+            screen.Paragraph($"{refusal.FindingId}: {Words.Of(refusal.Why)}", indent: 2, hang: 2);
+            screen.Paragraph(Words.Todo(refusal.Why), indent: 4);
         }
     }
 
@@ -157,7 +158,7 @@ internal sealed class DiagnoseView(Screen screen)
         screen.Heading("Findings");
         screen.Columns([.. diagnosis.Plan.Findings.Select(finding => new (string, string?)[]
         {
-            (finding.Id, null), (ToDocument.Word(finding.Kind.Severity), finding.Kind.Severity == Severity.Error ? "red" : "yellow"), (finding.Evidence, null)
+            (finding.Id, null), (ToDocument.Word(finding.Kind.Severity), finding.Kind.Severity == Severity.Error ? "red" : "yellow"), (Words.Of(finding.Seen), null)
         })]);
     }
 

@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -19,7 +20,7 @@ internal sealed class FilesView(Screen screen)
 
         var wrong = list.Lines.Where(line => line.Problems.Count > 0).ToList();
         var needed = wrong.Find(line => line.IsNeeded);
-        if (machine.SystemVolume is null) screen.Paragraph($"There is no system volume: {machine.SystemVolumeReason}.", style: "red");
+        if (machine.SystemVolume is null) screen.Paragraph($"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.", style: "red");
         else if (machine.SystemVolume.Files is null) screen.Paragraph($"The files of {machine.SystemVolume} can't be read. {machine.SystemVolume.FilesProblem?.What} {machine.SystemVolume.FilesProblem?.Why}".TrimEnd(), style: "red");
         if (machine.SystemVolume?.Files is not null && machine.Installations.Count == 0) screen.Paragraph("No Windows was found, so its loader, and what to recreate files from, could not be looked at.", style: "yellow");
         else if (machine.SystemVolume?.Files is not null || wrong.Count > 0) screen.Paragraph(
@@ -34,7 +35,7 @@ internal sealed class FilesView(Screen screen)
                 (line.Path, null),
                 (line.File is { IsFolder: false } file ? $"{file.SizeBytes}" : "-", null),
                 (Letters(line.File), null),
-                (Words(line), line.Problems.Count > 0 ? "red" : "grey")
+                (ProblemsOf(line), line.Problems.Count > 0 ? "red" : "grey")
             })]);
             if (group.Key == machine.SystemVolume && list.OthersSound > 0) screen.Paragraph($"and {list.OthersSound} other files there (fonts, languages, resources), shown with --all", indent: 2, style: "grey");
         }
@@ -56,7 +57,7 @@ internal sealed class FilesView(Screen screen)
     }
 
     /// <summary>What is wrong, or what the file is for; and its version.</summary>
-    private static string Words(BootFileLine line) =>
+    private static string ProblemsOf(BootFileLine line) =>
         string.Join(", ", ((string?[])[line.Problems.Count > 0 ? string.Join("; ", line.Problems) : line.Role, line.Version?.ToString()]).Where(word => !string.IsNullOrEmpty(word)));
 
     private static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];

@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
@@ -35,8 +36,8 @@ internal sealed class FirmwareView(Screen screen)
     {
         if (screen.IsJson) return;
         screen.Heading("Plan", isFirst: true);
-        screen.Paragraph(step.Summary, indent: 2, hang: 2);
-        foreach (var detail in step.Details) screen.Paragraph(detail.Text, indent: 4, style: "grey", hang: 2);
+        screen.Paragraph(Words.Of(step.Summary), indent: 2, hang: 2);
+        foreach (var detail in step.Details) screen.Paragraph(Words.Of(detail.Says), indent: 4, style: "grey", hang: 2);
         if (machine.Variables!.Changes().Count == 0) screen.Paragraph("The firmware holds exactly this already.", indent: 2);
     }
 
@@ -50,7 +51,7 @@ internal sealed class FirmwareView(Screen screen)
     {
         if (screen.IsJson)
         {
-            KeelJson.Print(ToDocument.Firmware(machine, StartEntry.Of(machine)) with { Done = isPreview ? null : step.Summary, Record = record?.Document.Id }, KeelJson.Default.FirmwareDocument);
+            KeelJson.Print(ToDocument.Firmware(machine, StartEntry.Of(machine)) with { Done = isPreview ? null : Words.Of(step.Summary), Record = record?.Document.Id }, KeelJson.Default.FirmwareDocument);
             return;
         }
 
@@ -86,11 +87,11 @@ internal sealed class FirmwareView(Screen screen)
             (entry.Place is { } place ? $"{place}" : "-", "bold"),
             (entry.Name[4..], null),
             (entry.Title, null),
-            (Words(machine, entry, knowsDisks), knowsDisks && IsGone(entry) ? "red" : null)
+            (TargetOf(machine, entry, knowsDisks), knowsDisks && IsGone(entry) ? "red" : null)
         })]);
     }
 
-    private static string Words(Machine machine, StartEntry entry, bool knowsDisks)
+    private static string TargetOf(Machine machine, StartEntry entry, bool knowsDisks)
     {
         var words = new List<string>();
         if (entry.Option is { IsActive: false }) words.Add("switched off");

@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
@@ -33,7 +34,7 @@ internal sealed class MbrView(Screen screen)
         }
 
         screen.Paragraph(findings.Count == 0 ? "The master boot record is sound." : findings[0].Kind.What, style: findings.Count == 0 ? "green" : "red");
-        if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) screen.Paragraph(reason);
+        if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) screen.Paragraph(Words.Of(reason));
         screen.Line();
         screen.Columns(
         [
@@ -49,6 +50,6 @@ internal sealed class MbrView(Screen screen)
             (slot.Active ? "active" : "", "green"),
             (slot.IsUsed ? $"from sector {slot.FirstSector}, {slot.SectorCount} sectors, {Sizes.Text((long)slot.SectorCount * machine.StartDisk.Overlay.SectorBytes)}" : "", null)
         })]);
-        foreach (var finding in findings) screen.Paragraph($"! {finding.Id}: {finding.Evidence}", indent: 2, style: "yellow", hang: 2);
+        foreach (var finding in findings) screen.Paragraph($"! {finding.Id}: {Words.Of(finding.Seen)}", indent: 2, style: "yellow", hang: 2);
     }
 }

@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Mending;
@@ -34,8 +35,8 @@ internal sealed class SectorView(Screen screen)
         screen.Paragraph(
             differing == 0 ? $"{name}: the boot sector agrees with its backup copy, the table and the file system." : $"{name}: {differing} field{(differing == 1 ? " of the boot sector differs" : "s of the boot sector differ")} from what other places say.",
             style: differing == 0 ? "green" : "red");
-        if (!isChosen) screen.Paragraph($"It was taken because {machine.SystemVolumeReason}.");
-        if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) screen.Paragraph(reason);
+        if (!isChosen) screen.Paragraph($"It was taken because {Words.Of(machine.SystemVolumeReason)}.");
+        if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) screen.Paragraph(Words.Of(reason));
         screen.Paragraph($"File system: {(FileSystemProbe.Name(report.Kind) is { Length: > 0 } kind ? kind : "not known")}. Code: {report.Code?.Name ?? "unreadable"}{(report.Code?.Loader is { } found ? $", looks for {(found == LoaderKind.BootManager ? "BOOTMGR" : "NTLDR")}" : "")}. Backup copy: {(report.HasBackup ? "there" : "none found")}.");
         screen.Line();
         var rows = new List<(string, string?)[]> { new (string, string?)[] { ("field", "grey"), ("sector 0", "grey"), ("backup copy", "grey"), ("should be", "grey") } };

@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Mending;
 
@@ -26,7 +27,7 @@ internal sealed class StoreCheckView(Screen screen)
         foreach (var finding in findings)
         {
             screen.Paragraph($"{finding.Id} ({ToDocument.Word(finding.Kind.Severity)}): {finding.Kind.What}", indent: 2, hang: 2);
-            screen.Paragraph(finding.Evidence, indent: 4, style: "grey");
+            screen.Paragraph(Words.Of(finding.Seen), indent: 4, style: "grey");
             if (Plan.IsMendable(finding)) screen.Paragraph("mended by: keel mend", indent: 4, style: "grey");
         }
     }

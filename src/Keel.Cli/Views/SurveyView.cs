@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Layout;
 using Keel.Core.Volumes;
@@ -20,13 +21,13 @@ internal sealed class SurveyView(Screen screen)
 
         if (HasNoTable(machine))
         {
-            screen.Paragraph($"No partition table was found on {machine.StartDisk.Path}: {machine.StartDisk.Layout.Problems.Select(problem => problem.Evidence).FirstOrDefault()}.", style: "bold");
+            screen.Paragraph($"No partition table was found on {machine.StartDisk.Path}: {machine.StartDisk.Layout.Problems.Select(problem => Words.Of(problem.Seen)).FirstOrDefault()}.", style: "bold");
             foreach (var disk in machine.Disks) ShowDisk(machine, disk);
             return;
         }
 
-        screen.Paragraph($"Starts through {FirmwareName(machine.Firmware)}: {machine.FirmwareReason}.", style: "bold");
-        screen.Paragraph(machine.SystemVolume is { } system ? $"The system volume is {system}: {machine.SystemVolumeReason}." : $"There is no system volume: {machine.SystemVolumeReason}.");
+        screen.Paragraph($"Starts through {FirmwareName(machine.Firmware)}: {Words.Of(machine.FirmwareReason)}.", style: "bold");
+        screen.Paragraph(machine.SystemVolume is { } system ? $"The system volume is {system}: {Words.Of(machine.SystemVolumeReason)}." : $"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.");
         foreach (var disk in machine.Disks) ShowDisk(machine, disk);
         ShowInstallations(machine);
     }
@@ -45,7 +46,7 @@ internal sealed class SurveyView(Screen screen)
             rows.Add([("vol", "grey"), ("size", "grey"), ("type", "grey"), ("", null), ("files", "grey"), ("Windows says", "grey"), ("role, label", "grey")]);
         rows.AddRange(disk.Volumes.Select(volume => Row(machine, volume)));
         screen.Columns(rows);
-        foreach (var problem in layout.Problems) screen.Paragraph($"! {problem.Evidence}", indent: 2, style: "yellow", hang: 2);
+        foreach (var problem in layout.Problems) screen.Paragraph($"! {Words.Of(problem.Seen)}", indent: 2, style: "yellow", hang: 2);
         foreach (var volume in disk.Volumes.Where(volume => volume.FilesProblem is not null))
             screen.Paragraph($"! {volume.FilesProblem!.What} {volume.FilesProblem.Why}", indent: 2, style: "yellow", hang: 2);
     }

@@ -1,11 +1,16 @@
+using Keel.Core.Facts;
+
 namespace Keel.Core.Chain;
 
 /// <summary>One thing that is wrong with a machine's chain.</summary>
-/// <param name="Evidence">What was seen, and where. May hold text from the disk: escape it before printing.</param>
+/// <param name="Seen">What was seen, and where.</param>
 /// <param name="File">The file that it is about, where it is about one.</param>
-public sealed record Finding(FindingKind Kind, string Evidence, FilePlace? File = null)
+public sealed record Finding(FindingKind Kind, Remark Seen, FilePlace? File = null)
 {
     public string Id => Kind.Id;
 
     public Link Link => Kind.Link;
+
+    /// <summary>The same finding with more facts.</summary>
+    public Finding With(params IEnumerable<KnownFact> more) => this with { Seen = Seen.With(more) };
 }

@@ -1,3 +1,5 @@
+using Keel.Core.Facts;
+
 namespace Keel.Core.Chain;
 
 /// <summary>A kind of thing that can be wrong at a link.</summary>
@@ -9,8 +11,13 @@ public sealed record FindingKind(string Id, Link Link, Severity Severity, string
     /// <summary>What to do about it, where no repair of keel's can; null where the general advice fits.</summary>
     public string? Beyond { get; init; }
 
-    /// <summary>A finding of this kind.</summary>
-    /// <param name="evidence">What was seen, and where.</param>
+    /// <summary>A finding of this kind, with what was seen, and where.</summary>
+    public Finding At(params IEnumerable<KnownFact> facts) => new(this, Remark.Of(Id, facts));
+
+    /// <summary>A finding of this kind about a file.</summary>
+    public Finding At(FilePlace file, params IEnumerable<KnownFact> facts) => new(this, Remark.Of(Id, facts), file);
+
+    /// <summary>A finding of this kind, told by a remark that others make too.</summary>
     /// <param name="file">The file that it is about, where it is about one.</param>
-    public Finding At(string evidence, FilePlace? file = null) => new(this, evidence, file);
+    public Finding At(Remark seen, FilePlace? file = null) => new(this, seen, file);
 }

@@ -1,9 +1,10 @@
+using Keel.Core.Facts;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Chain;
 
 /// <summary>For which firmware a disk is laid out, and what says so.</summary>
-internal sealed record FirmwareGuess(FirmwareKind Kind, string Reason)
+internal sealed record FirmwareGuess(FirmwareKind Kind, Remark Reason)
 {
     public static FirmwareGuess Of(MachineDisk disk)
     {
@@ -11,12 +12,12 @@ internal sealed record FirmwareGuess(FirmwareKind Kind, string Reason)
         var efi = layout.Partitions.FirstOrDefault(partition => partition.IsEfiSystem);
         return layout.Scheme switch
         {
-            PartitionScheme.Gpt when efi is not null => new(FirmwareKind.Uefi, $"GPT, and partition {efi.Number} is an EFI system partition"),
-            PartitionScheme.Gpt => new(FirmwareKind.Uefi, "GPT, though without an EFI system partition"),
-            PartitionScheme.Mbr when efi is not null && !layout.Active.Any() => new(FirmwareKind.Uefi, $"MBR without an active partition, but partition {efi.Number} is an EFI system partition"),
-            PartitionScheme.Mbr when layout.Active.FirstOrDefault() is { } active => new(FirmwareKind.Bios, $"MBR, and partition {active.Number} is marked active"),
-            PartitionScheme.Mbr => new(FirmwareKind.Bios, "MBR, though no partition is marked active"),
-            _ => new(FirmwareKind.Bios, "no partition table, so nothing speaks for UEFI")
+            PartitionScheme.Gpt when efi is not null => new(FirmwareKind.Uefi, Remark.Of("firmware.gpt-esp", Fact.Partition.Is(efi.Number))),
+            PartitionScheme.Gpt => new(FirmwareKind.Uefi, Remark.Of("firmware.gpt-alone")),
+            PartitionScheme.Mbr when efi is not null && !layout.Active.Any() => new(FirmwareKind.Uefi, Remark.Of("firmware.mbr-esp", Fact.Partition.Is(efi.Number))),
+            PartitionScheme.Mbr when layout.Active.FirstOrDefault() is { } active => new(FirmwareKind.Bios, Remark.Of("firmware.mbr-active", Fact.Partition.Is(active.Number))),
+            PartitionScheme.Mbr => new(FirmwareKind.Bios, Remark.Of("firmware.mbr-alone")),
+            _ => new(FirmwareKind.Bios, Remark.Of("firmware.no-table"))
         };
     }
 }

@@ -1,4 +1,5 @@
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 
 namespace Keel.Core.Chain;
 
@@ -18,7 +19,7 @@ internal static class Judgement
         });
 
     /// <summary>A link that the disk would not let be looked at.</summary>
-    public static LinkReport NotRead(Link link, ReadFailedException error) => LinkReport.Wrong(Unreadable[link], $"{error.What} {error.Why}".TrimEnd());
+    public static LinkReport NotRead(Link link, ReadFailedException error) => LinkReport.Wrong(Unreadable[link], error.AsRemark());
 
     /// <summary>What the check says, or that the link could not be judged, with the reason.</summary>
     public static LinkReport Of(ILinkCheck check, Machine machine)
@@ -33,11 +34,11 @@ internal static class Judgement
         }
         catch (KeelException e)
         {
-            return LinkReport.Wrong(NotJudged[check.Link], $"{e.What} {e.Why}".TrimEnd());
+            return LinkReport.Wrong(NotJudged[check.Link], e.AsRemark());
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
-            return LinkReport.Wrong(NotJudged[check.Link], $"keel met something that it was not made for ({e.GetType().Name}: {e.Message})");
+            return LinkReport.Wrong(NotJudged[check.Link], Fact.What.Is(e.GetType().Name), Fact.Said.Is(e.Message));
         }
     }
 }

@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Firmware;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -58,7 +59,7 @@ public sealed class Machine : IDisposable
     public FirmwareKind Firmware => FirmwareGuess.Of(StartDisk).Kind;
 
     /// <summary>Why the disk is taken for one kind or the other.</summary>
-    public string FirmwareReason => FirmwareGuess.Of(StartDisk).Reason;
+    public Remark FirmwareReason => FirmwareGuess.Of(StartDisk).Reason;
 
     public BootFiles BootFiles => Firmware == FirmwareKind.Bios ? BootFiles.Bios : BootFiles.Uefi;
 
@@ -66,13 +67,13 @@ public sealed class Machine : IDisposable
     public DiskVolume? SystemVolume => Fresh(ref system, () => SystemVolumeChoice.Of(this)).Volume;
 
     /// <summary>Why that volume was taken.</summary>
-    public string SystemVolumeReason => Fresh(ref system, () => SystemVolumeChoice.Of(this)).Reason;
+    public Remark SystemVolumeReason => Fresh(ref system, () => SystemVolumeChoice.Of(this)).Reason;
 
     /// <summary>How the EFI system partition stands.</summary>
     internal LinkReport SystemVolumeReport => Fresh(ref systemReport, () => SystemVolumeCheck.Look(this));
 
     public StoreState Store => Fresh(ref store, () => SystemVolume is { } volume && SystemFiles.Blocked(this, volume)
-        ? new StoreState(StoreCondition.NoVolume, BootFiles.StorePath, "the system volume comes first", null)
+        ? new StoreState(StoreCondition.NoVolume, BootFiles.StorePath, Remark.Of("system-volume.first"), null)
         : StoreState.Read(SystemVolume, BootFiles.StorePath));
 
     /// <summary>The Windows installations on all disks.</summary>
@@ -82,7 +83,7 @@ public sealed class Machine : IDisposable
     public IReadOnlyList<WindowsInstallation> StoreInstallations => [.. Installations.Where(installation => !installation.IsNt5)];
 
     /// <summary>What shows that it is a machine of NT 5; null for later ones.</summary>
-    public string? Nt5Evidence => Fresh(ref nt5, () => Nt5Sign.Of(this)).Evidence;
+    public Remark? Nt5Evidence => Fresh(ref nt5, () => Nt5Sign.Of(this)).Evidence;
 
     /// <summary>The processor that its Windows is for; null where that can't be told.</summary>
     public System.Reflection.PortableExecutable.Machine? Processor => Fresh(ref processor, () => ProcessorChoice.Of(Installations)).Processor;

@@ -6,8 +6,7 @@ namespace Keel.Core.Chain;
 internal sealed record ProgramKinds(FindingKind Missing, FindingKind NotProgram, FindingKind CutShort, FindingKind Altered, FindingKind OtherProcessor, FindingKind ZeroFilled)
 {
     /// <summary>The finding for a program; null where it is sound.</summary>
-    /// <param name="remark">What is put behind the evidence.</param>
-    public Finding? FindingOf(ProgramState state, FilePlace place, string remark = "") => KindOf(state.Condition)?.At(state.Evidence + remark, place);
+    public Finding? FindingOf(ProgramState state, FilePlace place) => KindOf(state.Condition)?.At(state.Seen, place);
 
     private FindingKind? KindOf(ProgramCondition condition) => condition switch
     {

@@ -1,9 +1,11 @@
+using Keel.Core.Facts;
+
 namespace Keel.Core.Chain;
 
 /// <summary>Disks that would not give everything that was asked of them.</summary>
 internal static class ReadErrorFindings
 {
-    private const int SectorsShown = 6;
+    private const int SectorsTold = 64;
 
     public static readonly FindingKind Kind = new("disk-read-errors", Link.DiskLayout, Severity.Warning, "The disk reports errors where it is read: it may be failing.", Screens.UnexpectedIo, Screens.DiskRead)
     {
@@ -16,15 +18,19 @@ internal static class ReadErrorFindings
         foreach (var disk in machine.Disks.Where(disk => disk.ReadErrors.Any))
         {
             var sectors = disk.ReadErrors.Sectors;
-            var shown = string.Join(", ", sectors.Take(SectorsShown).Select(sector => Place(disk, sector))) + (sectors.Count > SectorsShown ? " and more" : "");
-            yield return Kind.At($"{disk.Path}: {sectors.Count} {(sectors.Count == 1 ? "sector" : "sectors")} of those that were read can't be: {shown}");
+            yield return Kind.At(
+                Fact.Disk.Is(disk.Path),
+                Fact.SectorCount.Is(sectors.Count),
+                Fact.Sectors.Is([.. sectors.Take(SectorsTold).Select(sector => Place(disk, sector))]));
         }
     }
 
-    private static string Place(MachineDisk disk, long sector)
+    private static Remark Place(MachineDisk disk, long sector)
     {
         var at = sector * disk.Overlay.SectorBytes;
         var volume = disk.Volumes.FirstOrDefault(volume => volume.Partition.Range.Contains(at));
-        return volume is null ? $"{sector}" : $"{sector} (in {volume})";
+        return volume is null
+            ? Remark.Of("sector", Fact.Sector.Is(sector))
+            : Remark.Of("sector.in-volume", Fact.Sector.Is(sector), Fact.Volume.Is(volume.Ref));
     }
 }

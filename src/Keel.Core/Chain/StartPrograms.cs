@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 
@@ -23,7 +24,7 @@ internal sealed class StartPrograms(Machine machine)
         }
         catch (UnreadableException e)
         {
-            state = new ProgramState(ProgramCondition.Unreadable, $"{path} on {volume}: {e.What} {e.Why}", null, null);
+            state = new ProgramState(ProgramCondition.Unreadable, Remark.Of("program.unreadable", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref), Fact.What.Is(e.What), Fact.Why.Is(e.Why)), null, null);
         }
 
         known[place] = (version, state);

@@ -1,5 +1,6 @@
 using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
@@ -14,7 +15,7 @@ internal sealed record StartedWindows(DiskVolume Volume, IVolume Files, string F
     public string SystemHivePath => $@"{System32}\config\SYSTEM";
 
     /// <summary>The Windows, or why it can't be reached.</summary>
-    public static (StartedWindows? Windows, string Why) Of(Machine machine)
+    public static (StartedWindows? Windows, Remark Why) Of(Machine machine)
     {
         try
         {
@@ -22,19 +23,21 @@ internal sealed record StartedWindows(DiskVolume Volume, IVolume Files, string F
         }
         catch (KeelException e)
         {
-            return (null, $"{e.What} {e.Why}".TrimEnd());
+            return (null, e.AsRemark());
         }
     }
 
-    private static (StartedWindows? Windows, string Why) Look(Machine machine)
+    private static (StartedWindows? Windows, Remark Why) Look(Machine machine)
     {
-        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store } || WindowsEntryCheck.Started(store) is not { } entry) return (null, "no entry says which Windows is started");
-        if (machine.VolumeOf(entry.Device(Element.WindowsVolume)) is not { } volume) return (null, "the volume that the entry names is not here");
-        if (volume.Kind == FileSystemKind.BitLocker) return (null, $"{volume} is encrypted");
-        if (volume.Files is not { } files) return (null, $"the files of {volume} can't be read");
+        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store } || WindowsEntryCheck.Started(store) is not { } entry) return (null, Remark.Of("windows.no-entry"));
+        if (machine.VolumeOf(entry.Device(Element.WindowsVolume)) is not { } volume) return (null, Remark.Of("entry.volume-not-here"));
+        if (volume.Kind == FileSystemKind.BitLocker) return (null, Remark.Of("volume.encrypted", Fact.Volume.Is(volume.Ref)));
+        if (volume.Files is not { } files) return (null, Remark.Of("volume.files-unreadable", Fact.Volume.Is(volume.Ref)));
         var folder = entry.Text(Element.WindowsFolder)?.TrimEnd('\\');
-        return string.IsNullOrEmpty(folder) || !files.FolderExists($@"{folder}\System32")
-            ? (null, $"{(string.IsNullOrEmpty(folder) ? "the entry names no folder" : $"{folder}\\System32 is not on {volume}")}")
-            : (new StartedWindows(volume, files, folder, entry), "");
+        if (string.IsNullOrEmpty(folder)) return (null, Remark.Of("entry.no-folder"));
+        var system32 = $@"{folder}\System32";
+        return files.FolderExists(system32)
+            ? (new StartedWindows(volume, files, folder, entry), Remark.Of("windows.reached"))
+            : (null, Remark.Of("file.missing", Fact.Path.Is(system32), Fact.Volume.Is(volume.Ref)));
     }
 }

@@ -1,4 +1,5 @@
 using Keel.Core.Chain.Checks;
+using Keel.Core.Facts;
 using Keel.Core.Hives;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -30,18 +31,18 @@ public static class StoreHealth
             if (entry.Device(Element.ProgramVolume) is { IsPartition: true } device && entry.Text(Element.ProgramFile) is { } file)
             {
                 if (machine.VolumeOf(device) is not { } volume)
-                    yield return TargetGone.At($"\"{name}\" lies on {device}, which is not here");
+                    yield return TargetGone.At(Fact.Title.Is(name), Fact.Device.Is($"{device}"));
                 else if (volume.Files is { } files && !files.FileExists(file))
-                    yield return TargetGone.At($"\"{name}\" starts {file}, which is not on {volume}");
+                    yield return TargetGone.At(Remark.Of("entry-target-missing.file", Fact.Title.Is(name), Fact.Path.Is(file), Fact.Volume.Is(volume.Ref)));
             }
 
-            if (entry.Type == EntryType.Windows && !listed.Contains(entry.Id)) yield return NobodyLists.At($"\"{name}\" is in the store, and in no menu");
+            if (entry.Type == EntryType.Windows && !listed.Contains(entry.Id)) yield return NobodyLists.At(Fact.Title.Is(name));
         }
 
         foreach (var entry in store.Entries)
         {
             foreach (var element in entry.Elements.Where(element => !HasUsualType(entry.Value(element), Setting.FormatOf(element))))
-                yield return WrongType.At($"{entry.Title ?? entry.Type.Name}: {Settings.NameOf(element, entry.Type)}");
+                yield return WrongType.At(Fact.Title.Is(entry.Title ?? entry.Type.Name), Fact.Setting.Is(Settings.NameOf(element, entry.Type)));
         }
     }
 
@@ -60,17 +61,17 @@ public static class StoreHealth
         try
         {
             var header = Hive.Open(file).Header;
-            if (HiveHeader.Size + (long)header.BinsBytes > file.Length) return [StoreCheck.Truncated.At($"it has {file.Length} bytes of the {HiveHeader.Size + (long)header.BinsBytes} that its header speaks of")];
-            if (!header.ChecksumMatches) return [StoreCheck.BadChecksum.At("the checksum of its base block is wrong")];
+            if (HiveHeader.Size + (long)header.BinsBytes > file.Length) return [StoreCheck.Truncated.At(Fact.SizeBytes.Is(file.Length), Fact.NeededBytes.Is(HiveHeader.Size + (long)header.BinsBytes))];
+            if (!header.ChecksumMatches) return [StoreCheck.BadChecksum.At()];
             store = BootStore.Read(file);
         }
         catch (HiveDamagedException e)
         {
-            return [StoreCheck.Damaged.At(e.Why)];
+            return [StoreCheck.Damaged.At(Fact.Said.Is(e.Why))];
         }
 
-        if (store.Damage.Count > 0) return [StoreCheck.Damaged.At(store.Damage[0])];
-        if (store.Entries.Count == 0) return [StoreCheck.NoEntries.At("it is a valid hive with no entry in it")];
-        return [.. ManagerEntryCheck.FindingsOf(store), .. store.WindowsEntries.Count == 0 ? [WindowsEntryCheck.Missing.At("none of its entries starts Windows")] : Array.Empty<Finding>()];
+        if (store.Damage.Count > 0) return [StoreCheck.Damaged.At(Fact.Said.Is(store.Damage[0]))];
+        if (store.Entries.Count == 0) return [StoreCheck.NoEntries.At()];
+        return [.. ManagerEntryCheck.FindingsOf(store), .. store.WindowsEntries.Count == 0 ? [WindowsEntryCheck.Missing.At(Fact.EntryCount.Is(store.Entries.Count))] : Array.Empty<Finding>()];
     }
 }

@@ -1,4 +1,5 @@
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Hives;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -7,8 +8,8 @@ namespace Keel.Core.Chain;
 
 /// <summary>The store of a machine, or why there is none.</summary>
 /// <param name="Path">Where it is or should be, on the system volume.</param>
-/// <param name="Reason">What is wrong with it; empty where it loaded.</param>
-public sealed record StoreState(StoreCondition Condition, string Path, string Reason, BootStore? Store)
+/// <param name="Seen">What is wrong with it; null where it loaded.</param>
+public sealed record StoreState(StoreCondition Condition, string Path, Remark? Seen, BootStore? Store)
 {
     private static readonly string[] LogEndings = [".LOG", ".LOG1", ".LOG2"];
     private const int StoreLimitBytes = 32 * 1024 * 1024;
@@ -24,37 +25,40 @@ public sealed record StoreState(StoreCondition Condition, string Path, string Re
         }
         catch (ReadFailedException e)
         {
-            return new StoreState(StoreCondition.Unreadable, path, $"{path} on {volume}: {e.What}", null) { DiskError = e };
+            return new StoreState(StoreCondition.Unreadable, path, Remark.Of("store.said", [.. Where(volume, path), Fact.Said.Is(e.What)]), null) { DiskError = e };
         }
         catch (KeelException e)
         {
-            return new StoreState(StoreCondition.Unreadable, path, $"{path} on {volume}: {e.Why}", null);
+            return new StoreState(StoreCondition.Unreadable, path, Remark.Of("store.said", [.. Where(volume, path), Fact.Said.Is(e.Why)]), null);
         }
     }
 
     private static StoreState Look(DiskVolume? volume, string path)
     {
-        if (volume?.Files is not { } files) return new StoreState(StoreCondition.NoVolume, path, "the system volume can't be read", null);
-        if (files.Find(path) is not { } file) return new StoreState(StoreCondition.Missing, path, $"{path} is not on {volume}", null);
-        if (file.IsFolder) return new StoreState(StoreCondition.Folder, path, $"{path} on {volume} is a folder", null);
+        if (volume?.Files is not { } files) return new StoreState(StoreCondition.NoVolume, path, Remark.Of("system-volume.unreadable"), null);
+        var where = Where(volume, path);
+        if (files.Find(path) is not { } file) return new StoreState(StoreCondition.Missing, path, Remark.Of("file.missing", where), null);
+        if (file.IsFolder) return new StoreState(StoreCondition.Folder, path, Remark.Of("file.folder", where), null);
         if (file.SizeBytes < 2 * HiveHeader.Size)
-            return new StoreState(StoreCondition.Truncated, path, $"{path} on {volume} has {file.SizeBytes} bytes; a store has at least {2 * HiveHeader.Size}", null);
-        return Load(files, files.ReadFile(path, StoreLimitBytes), $"{path} on {volume}", path);
+            return new StoreState(StoreCondition.Truncated, path, Remark.Of("store.too-short", [.. where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(2 * HiveHeader.Size)]), null);
+        return Load(files, files.ReadFile(path, StoreLimitBytes), where, path);
     }
 
-    private static StoreState Load(IVolume files, byte[] bytes, string where, string path)
+    private static KnownFact[] Where(DiskVolume? volume, string path) => volume is null ? [Fact.Path.Is(path)] : [Fact.Path.Is(path), Fact.Volume.Is(volume.Ref)];
+
+    private static StoreState Load(IVolume files, byte[] bytes, KnownFact[] where, string path)
     {
         var header = HiveHeader.TryRead(bytes);
-        if (header is null) return new StoreState(StoreCondition.Unreadable, path, $"{where} does not begin with the mark of a hive", BootStore.Salvage(bytes));
+        if (header is null) return new StoreState(StoreCondition.Unreadable, path, Remark.Of("hive.no-mark", where), BootStore.Salvage(bytes));
         var logs = LogEndings.Where(ending => files.FileExists(path + ending)).Select(ending => files.ReadFile(path + ending, StoreLimitBytes));
         if (!header.IsClean && HiveLog.Apply(bytes, logs) is { } applied && BootStore.Read(applied) is { Damage.Count: 0 } whole)
-            return new StoreState(StoreCondition.Torn, path, $"{where} was being written (sequence {header.PrimarySequence} and {header.SecondarySequence}); its log has the rest", whole);
+            return new StoreState(StoreCondition.Torn, path, Remark.Of("hive.torn", [.. where, Fact.Sequence.Is(header.PrimarySequence), Fact.OtherSequence.Is(header.SecondarySequence)]), whole);
         var needed = HiveHeader.Size + (long)header.BinsBytes;
-        if (needed > bytes.Length && header.ChecksumMatches) return new StoreState(StoreCondition.Truncated, path, $"{where} has {bytes.Length} bytes of the {needed} that its header speaks of", BootStore.Salvage(bytes));
+        if (needed > bytes.Length && header.ChecksumMatches) return new StoreState(StoreCondition.Truncated, path, Remark.Of("hive.cut-short", [.. where, Fact.SizeBytes.Is(bytes.Length), Fact.NeededBytes.Is(needed)]), BootStore.Salvage(bytes));
         return Judge(bytes, header, where, path);
     }
 
-    private static StoreState Judge(byte[] bytes, HiveHeader header, string where, string path)
+    private static StoreState Judge(byte[] bytes, HiveHeader header, KnownFact[] where, string path)
     {
         BootStore store;
         try
@@ -63,12 +67,12 @@ public sealed record StoreState(StoreCondition Condition, string Path, string Re
         }
         catch (HiveDamagedException e)
         {
-            return new StoreState(StoreCondition.Unreadable, path, $"{where}: {e.Why}", BootStore.Salvage(bytes));
+            return new StoreState(StoreCondition.Unreadable, path, Remark.Of("store.said", [.. where, Fact.Said.Is(e.Why)]), BootStore.Salvage(bytes));
         }
 
-        if (store.Damage.Count > 0) return new StoreState(StoreCondition.Unreadable, path, $"{where}: {store.Damage[0]}", BootStore.Salvage(bytes));
+        if (store.Damage.Count > 0) return new StoreState(StoreCondition.Unreadable, path, Remark.Of("store.said", [.. where, Fact.Said.Is(store.Damage[0])]), BootStore.Salvage(bytes));
         return header.ChecksumMatches
-            ? new StoreState(StoreCondition.Loaded, path, "", store)
-            : new StoreState(StoreCondition.BadChecksum, path, $"the checksum in the base block of {where} is wrong", store);
+            ? new StoreState(StoreCondition.Loaded, path, null, store)
+            : new StoreState(StoreCondition.BadChecksum, path, Remark.Of("hive.checksum", where), store);
     }
 }

@@ -1,4 +1,5 @@
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Layout;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -6,7 +7,7 @@ using Keel.Core.Volumes;
 namespace Keel.Core.Chain;
 
 /// <summary>Which volume holds, or should hold, boot manager and store.</summary>
-internal sealed record SystemVolumeChoice(DiskVolume? Volume, string Reason)
+internal sealed record SystemVolumeChoice(DiskVolume? Volume, Remark Reason)
 {
     public static SystemVolumeChoice Of(Machine machine) =>
         machine.Firmware == FirmwareKind.Uefi ? OfUefi(machine) : OfBios(machine.StartDisk);
@@ -30,9 +31,9 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, string Reason)
     private static SystemVolumeChoice OfUefi(Machine machine)
     {
         var marked = machine.StartDisk.Volumes.Where(candidate => candidate.Partition.IsEfiSystem).ToList();
-        if (marked.Find(volume => HoldsBootFiles(volume, BootFiles.Uefi)) is { } holder) return new(holder, marked.Count == 1 ? "it is the EFI system partition" : "it is the EFI system partition that holds boot files");
-        if (machine.StartDisk.Volumes.FirstOrDefault(volume => IsFat(volume) && HoldsBootFiles(volume, BootFiles.Uefi)) is { } other) return new(other, "it holds the EFI boot files, though its type is another");
-        return marked.Count > 0 ? new(marked[0], "it is the EFI system partition") : new(null, "there is no EFI system partition");
+        if (marked.Find(volume => HoldsBootFiles(volume, BootFiles.Uefi)) is { } holder) return new(holder, marked.Count == 1 ? Remark.Of("system-volume.esp") : Remark.Of("system-volume.esp-with-files"));
+        if (machine.StartDisk.Volumes.FirstOrDefault(volume => IsFat(volume) && HoldsBootFiles(volume, BootFiles.Uefi)) is { } other) return new(other, Remark.Of("system-volume.efi-files"));
+        return marked.Count > 0 ? new(marked[0], Remark.Of("system-volume.esp")) : new(null, Remark.Of("system-volume.no-esp"));
     }
 
     private static bool IsFat(DiskVolume volume) => volume.Kind is FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32;
@@ -42,10 +43,10 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, string Reason)
         var primary = disk.Volumes.Where(volume => !volume.Partition.Logical).ToList();
         var active = primary.Where(volume => volume.Partition.Active).ToList();
         var holders = primary.Where(volume => HoldsBootFiles(volume, BootFiles.Bios)).ToList();
-        if (holders.FirstOrDefault(active.Contains) is { } both) return new(both, "it is active and holds boot files");
-        if (holders.Count > 0) return new(holders[0], active.Count == 0 ? "it holds boot files" : "it holds boot files, and the active one does not");
-        if (disk.Layout.Has(LayoutProblemKind.Overlap) || disk.Layout.Has(LayoutProblemKind.PastEnd)) return new(null, "the partition table is damaged");
-        if (active.Count > 0) return new(active[0], "it is active");
-        return primary.Count == 1 ? new(primary[0], "it is the only one") : new(null, "no volume is active, and none holds boot files");
+        if (holders.FirstOrDefault(active.Contains) is { } both) return new(both, Remark.Of("system-volume.active-with-files"));
+        if (holders.Count > 0) return new(holders[0], active.Count == 0 ? Remark.Of("system-volume.files") : Remark.Of("system-volume.files-not-active"));
+        if (disk.Layout.Has(LayoutProblemKind.Overlap) || disk.Layout.Has(LayoutProblemKind.PastEnd)) return new(null, Remark.Of("system-volume.table-damaged"));
+        if (active.Count > 0) return new(active[0], Remark.Of("system-volume.active"));
+        return primary.Count == 1 ? new(primary[0], Remark.Of("system-volume.only")) : new(null, Remark.Of("system-volume.none"));
     }
 }

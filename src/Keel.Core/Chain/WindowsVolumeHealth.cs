@@ -1,8 +1,9 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Store;
-using Keel.Core.Volumes;
 using Keel.Core.Volumes.Ntfs;
+using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain;
 
@@ -40,7 +41,7 @@ internal static class WindowsVolumeHealth
     {
         if (volume.Kind == FileSystemKind.BitLocker)
         {
-            yield return Encrypted.At($"{volume} has the mark of BitLocker");
+            yield return Encrypted.At(Fact.Volume.Is(volume.Ref));
             yield break;
         }
 
@@ -58,12 +59,15 @@ internal static class WindowsVolumeHealth
 
         if (volume.Files is not { } files)
         {
-            if (volume.FilesProblem is { } problem) yield return Unreadable.At($"{problem.What} {problem.Why}");
+            if (volume.FilesProblem is { } problem) yield return Unreadable.At(problem.AsRemark());
             yield break;
         }
 
-        if (files is NtfsVolume { IsDirty: true }) yield return Unclean.At($"{volume} carries the mark");
-        if (IsHibernated(files)) yield return Hibernated.At($"{HibernationFile} on {volume} holds a session{(machine.Store.Store?.Manager?.Number(Element.ResumePending) == 1 ? ", and the manager entry wants to resume it" : "")}");
+        if (files is NtfsVolume { IsDirty: true }) yield return Unclean.At(Fact.Volume.Is(volume.Ref));
+        if (!IsHibernated(files)) yield break;
+        var resumes = machine.Store.Store?.Manager?.Number(Element.ResumePending) == 1;
+        KnownFact[] where = [Fact.Path.Is(HibernationFile), Fact.Volume.Is(volume.Ref)];
+        yield return resumes ? Hibernated.At(Remark.Of("volume-hibernated.resumes", where)) : Hibernated.At(where);
     }
 
     /// <summary>Where no entry says which Windows is started, its volume may be one of those that can't be opened.</summary>
@@ -71,11 +75,19 @@ internal static class WindowsVolumeHealth
         [.. machine.Volumes.Where(volume => volume.FilesProblem is not null || volume.Files is null).Select(volume => PointerOf(volume) ?? MirrorOf(volume)).OfType<Finding>()];
 
     /// <summary>The system volume's pointers belong to the link of its boot sector, where the machine starts through that.</summary>
-    private static Finding? PointerOf(DiskVolume volume) => Checks.BootSectorCheck.WrongPointer(volume) is { } evidence ? WrongMft.At(evidence, FilePlace.Of(volume, "$Boot")) : null;
+    private static Finding? PointerOf(DiskVolume volume) => Checks.BootSectorCheck.WrongPointer(volume) is { } seen ? WrongMft.At(seen, FilePlace.Of(volume, "$Boot")) : null;
 
-    private static Finding? MirrorOf(DiskVolume volume) => volume.Kind == FileSystemKind.Ntfs && NtfsMirror.Of(volume.Blocks) is { PointersContradict: false, FirstDifferent: { } number } mirror
-        ? MirrorDiffers.At($"record {number} on {volume}; {(mirror.MftIsGood ? "$MFT is whole" : "$MFT is damaged")}, the mirror is {(mirror.MirrorIsGood ? "whole" : "damaged")}", FilePlace.Of(volume, "$MFTMirr"))
-        : null;
+    private static Finding? MirrorOf(DiskVolume volume)
+    {
+        if (volume.Kind != FileSystemKind.Ntfs) return null;
+        if (NtfsMirror.Of(volume.Blocks) is not { PointersContradict: false, FirstDifferent: { } number } mirror) return null;
+        return MirrorDiffers.At(
+            FilePlace.Of(volume, "$MFTMirr"),
+            Fact.Record.Is(number),
+            Fact.Volume.Is(volume.Ref),
+            Fact.IsWhole.Is(mirror.MftIsGood),
+            Fact.MirrorIsWhole.Is(mirror.MirrorIsGood));
+    }
 
     private static bool IsHibernated(IVolume files)
     {

@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 
 namespace Keel.Core.Layout;
 
@@ -45,9 +46,12 @@ public sealed record DiskLayout(
         {
             if (partition.Range.End > diskBytes)
             {
-                yield return new LayoutProblem(
+                yield return LayoutProblem.Of(
                     LayoutProblemKind.PastEnd,
-                    $"partition {partition.Number} ends at byte {partition.Range.End}, the disk at byte {diskBytes}");
+                    "past-end",
+                    Fact.Partition.Is(partition.Number),
+                    Fact.EndByte.Is(partition.Range.End),
+                    Fact.DiskBytes.Is(diskBytes));
             }
         }
 
@@ -56,9 +60,13 @@ public sealed record DiskLayout(
         {
             if (partition.Range.Start < furthest!.Range.End)
             {
-                yield return new LayoutProblem(
+                yield return LayoutProblem.Of(
                     LayoutProblemKind.Overlap,
-                    $"partition {partition.Number} begins at byte {partition.Range.Start}, inside partition {furthest.Number}, which ends at byte {furthest.Range.End}");
+                    "overlap",
+                    Fact.Partition.Is(partition.Number),
+                    Fact.AtByte.Is(partition.Range.Start),
+                    Fact.OtherPartition.Is(furthest.Number),
+                    Fact.EndByte.Is(furthest.Range.End));
             }
 
             if (partition.Range.End > furthest.Range.End) furthest = partition;

@@ -1,6 +1,7 @@
 using System.Buffers.Binary;
 using System.Text;
 using Keel.Core.Blocks;
+using Keel.Core.Facts;
 
 namespace Keel.Core.Layout;
 
@@ -30,13 +31,14 @@ internal static class GptReader
         var backup = GptCopy.Read(disk, lastSector);
         if (!isProtective && (!primary.IsSound || HasOtherTable(record))) return null;
         var problems = new List<LayoutProblem>();
-        if (record is null) problems.Add(new LayoutProblem(LayoutProblemKind.Unreadable, MbrReader.FirstUnreadable));
-        if (!isProtective) problems.Add(new LayoutProblem(LayoutProblemKind.GptProtectiveMissing, "the first sector does not protect the table"));
+        if (record is null) problems.Add(MbrReader.FirstUnreadable);
+        if (!isProtective) problems.Add(LayoutProblem.Of(LayoutProblemKind.GptProtectiveMissing, "not-protected"));
         backup = FindMisplaced(disk, primary, backup, lastSector, problems);
         var chosen = primary.IsSound ? primary : backup;
         if (!chosen.IsSound)
         {
-            problems.Add(new LayoutProblem(primary.IsUnreadable || backup.IsUnreadable ? LayoutProblemKind.Unreadable : LayoutProblemKind.GptBothDamaged, $"{primary.Problem}; {backup.Problem}"));
+            var kind = primary.IsUnreadable || backup.IsUnreadable ? LayoutProblemKind.Unreadable : LayoutProblemKind.GptBothDamaged;
+            problems.Add(LayoutProblem.Of(kind, "copy", Fact.Said.Is($"{primary.Problem}; {backup.Problem}")));
             return new DiskLayout(PartitionScheme.Gpt, DiskIdentity.OfGpt(primary.Header?.DiskGuid ?? default), disk.SectorBytes, [], problems);
         }
 
@@ -56,21 +58,26 @@ internal static class GptReader
         if (backup.IsSound || primary.Header is not { CrcMatches: true } header || header.OtherSector == lastSector) return backup;
         var elsewhere = header.OtherSector > 0 && header.OtherSector < lastSector ? GptCopy.Read(disk, header.OtherSector) : backup;
         if (!elsewhere.IsSound) return backup;
-        problems.Add(new LayoutProblem(
+        problems.Add(LayoutProblem.Of(
             LayoutProblemKind.GptBackupMisplaced,
-            $"the backup stands in sector {header.OtherSector}, the disk ends with sector {lastSector}"));
+            "backup-misplaced",
+            Fact.Sector.Is(header.OtherSector),
+            Fact.LastSector.Is(lastSector)));
         return elsewhere;
     }
 
     private static void Compare(GptCopy primary, GptCopy backup, List<LayoutProblem> problems)
     {
         if (!primary.IsSound)
-            problems.Add(new LayoutProblem(primary.IsUnreadable ? LayoutProblemKind.GptPrimaryUnreadable : LayoutProblemKind.GptPrimaryDamaged, primary.Problem!));
+            problems.Add(Damaged(primary, LayoutProblemKind.GptPrimaryUnreadable, LayoutProblemKind.GptPrimaryDamaged));
         else if (!backup.IsSound)
-            problems.Add(new LayoutProblem(backup.IsUnreadable ? LayoutProblemKind.GptBackupUnreadable : LayoutProblemKind.GptBackupDamaged, backup.Problem!));
+            problems.Add(Damaged(backup, LayoutProblemKind.GptBackupUnreadable, LayoutProblemKind.GptBackupDamaged));
         else if (primary.Header!.DiskGuid != backup.Header!.DiskGuid || !primary.Entries.AsSpan().SequenceEqual(backup.Entries))
-            problems.Add(new LayoutProblem(LayoutProblemKind.GptCopiesDiffer, "the two copies of the table list different partitions"));
+            problems.Add(LayoutProblem.Of(LayoutProblemKind.GptCopiesDiffer, "copies-differ"));
     }
+
+    private static LayoutProblem Damaged(GptCopy copy, LayoutProblemKind unreadable, LayoutProblemKind damaged) =>
+        LayoutProblem.Of(copy.IsUnreadable ? unreadable : damaged, "copy", Fact.Said.Is(copy.Problem!));
 
     private static List<Partition> Partitions(GptCopy copy, int sectorBytes)
     {

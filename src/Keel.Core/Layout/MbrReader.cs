@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 
 namespace Keel.Core.Layout;
 
@@ -9,26 +10,25 @@ internal static class MbrReader
     private const int FirstLogicalNumber = 5;
     private const int LogicalLimit = 128;
 
-    internal const string FirstUnreadable = "the first sector can't be read from the disk";
+    internal static readonly LayoutProblem FirstUnreadable = LayoutProblem.Of(LayoutProblemKind.Unreadable, "first-unreadable");
 
     public static DiskLayout Read(IReadableBlocks disk, MasterBootRecord? record)
     {
-        if (record is null) return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [new LayoutProblem(LayoutProblemKind.Unreadable, FirstUnreadable)]);
+        if (record is null) return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [FirstUnreadable]);
         if (!IsTable(record))
         {
-            var evidence = IsVolume(record) ? "the first sector is that of a volume: this seems to be a partition or an image of one, not a whole disk"
-                : "the first sector holds no partition table";
-            return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [new LayoutProblem(LayoutProblemKind.NoTable, evidence)]);
+            var problem = LayoutProblem.Of(LayoutProblemKind.NoTable, IsVolume(record) ? "is-volume" : "none");
+            return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [problem]);
         }
 
         var partitions = new List<Partition>();
         var problems = new List<LayoutProblem>();
-        if (!record.HasMark) problems.Add(new LayoutProblem(LayoutProblemKind.MarkMissing, "the first sector does not end with 55 AA"));
+        if (!record.HasMark) problems.Add(LayoutProblem.Of(LayoutProblemKind.MarkMissing, "mark-missing"));
         for (var index = 0; index < MasterBootRecord.SlotCount; index++)
         {
             var slot = record.Slot(index);
             if (slot.Mark is not (0 or PartitionSlot.ActiveMark))
-                problems.Add(new LayoutProblem(LayoutProblemKind.BadActiveMark, $"slot {index + 1} has the mark {slot.Mark:x2}, which is neither 80 nor 00"));
+                problems.Add(LayoutProblem.Of(LayoutProblemKind.BadActiveMark, "bad-mark", Fact.Slot.Is(index + 1), Fact.Mark.Is($"{slot.Mark:x2}")));
             if (slot.IsUsed && slot.SectorCount > 0)
                 partitions.Add(ToPartition(index + 1, slot, slot.FirstSector, disk.SectorBytes, logical: false));
         }
@@ -69,7 +69,7 @@ internal static class MbrReader
         {
             if (!seen.Add(at) || seen.Count > LogicalLimit)
             {
-                problems.Add(new LayoutProblem(LayoutProblemKind.LogicalChainDamaged, $"the chain of logical partitions comes back to sector {at}"));
+                problems.Add(LayoutProblem.Of(LayoutProblemKind.LogicalChainDamaged, "logical-circle", Fact.Sector.Is(at)));
                 return;
             }
 
@@ -80,14 +80,14 @@ internal static class MbrReader
             }
             catch (ReadFailedException)
             {
-                problems.Add(new LayoutProblem(LayoutProblemKind.LogicalUnreadable, $"sector {at}, which continues the chain of logical partitions, can't be read from the disk"));
+                problems.Add(LayoutProblem.Of(LayoutProblemKind.LogicalUnreadable, "logical-unreadable", Fact.Sector.Is(at)));
                 return;
             }
 
             var link = sector is null ? null : new MasterBootRecord(sector);
             if (link is not { HasMark: true })
             {
-                problems.Add(new LayoutProblem(LayoutProblemKind.LogicalChainDamaged, $"sector {at} should continue the chain of logical partitions and does not"));
+                problems.Add(LayoutProblem.Of(LayoutProblemKind.LogicalChainDamaged, "logical-ends", Fact.Sector.Is(at)));
                 return;
             }
 
@@ -112,7 +112,7 @@ internal static class MbrReader
     private static IEnumerable<LayoutProblem> ActiveMarks(List<Partition> partitions)
     {
         var active = partitions.Where(partition => partition is { Active: true, Logical: false }).Select(partition => partition.Number).ToList();
-        if (active.Count == 0) yield return new LayoutProblem(LayoutProblemKind.NoneActive, "no partition carries the active mark");
-        if (active.Count > 1) yield return new LayoutProblem(LayoutProblemKind.TwoActive, $"partitions {string.Join(" and ", active)} all carry the active mark");
+        if (active.Count == 0) yield return LayoutProblem.Of(LayoutProblemKind.NoneActive, "none-active");
+        if (active.Count > 1) yield return LayoutProblem.Of(LayoutProblemKind.TwoActive, "two-active", Fact.Partitions.Is([.. active]));
     }
 }

@@ -1,9 +1,16 @@
+using Keel.Core.Errors;
+using Keel.Core.Facts;
+
 namespace Keel.Core.Mending;
 
 /// <summary>What a remedy came to: a step done in the overlay, or the reason for leaving things as they are.</summary>
-internal sealed record Attempt(Step? Step, string Why, string Todo)
+internal sealed record Attempt(Step? Step, Remark? Why)
 {
-    public static Attempt Done(Step step) => new(step, "", "");
+    public static Attempt Done(Step step) => new(step, null);
 
-    public static Attempt Refused(string why, string todo) => new(null, why, todo);
+    /// <summary>The reason; what to do about it is told by the same id.</summary>
+    public static Attempt Refused(string id, params IEnumerable<KnownFact> facts) => new(null, Remark.Of($"left.{id}", facts));
+
+    /// <summary>Something went wrong that says itself what, why, and what to do.</summary>
+    public static Attempt Refused(KeelException error) => Refused("error", error.Facts);
 }

@@ -2,6 +2,7 @@ using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Layout;
 using Keel.Core.Mending.Remedies;
 using Keel.Core.Volumes;
@@ -53,18 +54,18 @@ public static class BootCodeRequests
         return Plan.ForRequest(machine, id =>
         {
             var attempt = RestoreBootSector.Restore(machine, volume, id, terms);
-            return attempt.Step ?? throw new RefusedException($"The boot sector of {volume} was not restored.", attempt.Why, attempt.Todo);
+            return attempt.Step ?? throw new RefusedException($"The boot sector of {volume} was not restored.", "", "") { Reason = attempt.Why };
         });
     }
 
     /// <summary>The volume asked for, or the system volume.</summary>
     /// <exception cref="WrongUsageException">There is none of that number.</exception>
     public static DiskVolume VolumeOrSystem(Machine machine, int? number) => number is { } asked ? VolumeNumbered(machine, asked)
-        : machine.SystemVolume ?? throw new RefusedException("The system volume is not known.", $"The reason: {machine.SystemVolumeReason}.", "Name a volume with --volume; 'keel survey' lists them.");
+        : machine.SystemVolume ?? throw new RefusedException("The system volume is not known.", "", "Name a volume with --volume; 'keel survey' lists them.") { Reason = machine.SystemVolumeReason };
 
     /// <summary>Explains why boot code is not looked at on a UEFI layout; null for BIOS.</summary>
-    public static string? NoBootCodeReason(Machine machine) => machine.Firmware == FirmwareKind.Uefi
-        ? $"This disk is laid out for UEFI ({machine.FirmwareReason}), and UEFI firmware uses no boot code: it starts the boot manager's file itself."
+    public static Remark? NoBootCodeReason(Machine machine) => machine.Firmware == FirmwareKind.Uefi
+        ? Remark.Of("no-boot-code", Fact.Reason.Is(machine.FirmwareReason))
         : null;
 
     /// <summary>Refuses what belongs to NT 6 and later on a machine of NT 5.</summary>
@@ -72,15 +73,20 @@ public static class BootCodeRequests
     internal static void RefuseNt5(Machine machine, string todo)
     {
         if (machine.Nt5Evidence is { } evidence)
-            throw new RefusedException("Nothing was written.", $"The machine starts through the loader of NT 5 ({evidence}): a store, a boot manager or its boot code would be of no use to it.", todo);
+            throw new RefusedException("Nothing was written.", "", todo) { Reason = Remark.Of("nt5-no-use", Fact.Reason.Is(evidence)) };
     }
 
     private static void RequireBios(Machine machine)
     {
         if (NoBootCodeReason(machine) is { } reason)
-            throw new RefusedException("Nothing was written.", reason, "Look at the boot manager and the store instead: keel diagnose DISK");
+            throw new RefusedException("Nothing was written.", "", "Look at the boot manager and the store instead: keel diagnose DISK") { Reason = reason };
         if (machine.StartDisk.Layout.Scheme == PartitionScheme.None)
-            throw new RefusedException("Nothing was written.", $"{machine.StartDisk.Path} has no partition table: {machine.StartDisk.Layout.Problems[0].Evidence}.", "Name the whole disk; where it is one, its table comes first.");
+            {
+            throw new RefusedException("Nothing was written.", "", "Name the whole disk; where it is one, its table comes first.")
+            {
+                Reason = Remark.Of("no-table-on", Fact.Disk.Is(machine.StartDisk.Path), Fact.Reason.Is(machine.StartDisk.Layout.Problems[0].Seen))
+            };
+        }
     }
 
     private static DiskVolume VolumeNumbered(Machine machine, int number) =>

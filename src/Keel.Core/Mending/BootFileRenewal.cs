@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -20,11 +21,11 @@ internal static class BootFileRenewal
     /// <summary>Writes the copies to a volume; gives a line for each file that changed, and one for those that stay.</summary>
     /// <param name="all">Write also what is the same, or newer than its copy.</param>
     /// <exception cref="RefusedException">There is too little room; nothing was written.</exception>
-    public static List<string> Write(DiskVolume volume, BootFileSource source, IReadOnlyList<BootFileCopy> copies, bool all)
+    public static List<Remark> Write(DiskVolume volume, BootFileSource source, IReadOnlyList<BootFileCopy> copies, bool all)
     {
         if (copies.Sum(copy => copy.SizeBytes) is var total and > CopiesLimitBytes)
             throw new RefusedException($"The boot files were not recreated on {volume}.", $"The copies in {source.Name} say that they have {total} bytes, far more than boot files have.", "Name an installation medium with --from.");
-        var lines = new List<string>();
+        var lines = new List<Remark>();
         var wanted = new List<(BootFileCopy Copy, byte[] Bytes)>();
         var (same, newer) = (0, 0);
         foreach (var copy in copies)
@@ -39,32 +40,40 @@ internal static class BootFileRenewal
         RefuseWithoutRoom(volume, wanted);
         volume.Edit(files =>
         {
-            foreach (var (copy, bytes) in wanted) lines.Add($"{copy.Target} on {volume}: {WriteOne(files, copy.Target, bytes)}");
+            foreach (var (copy, bytes) in wanted)
+                lines.Add(Remark.Of("line.file", Fact.Path.Is(copy.Target), Fact.Volume.Is(volume.Ref), Fact.Change.Is(WriteOne(files, copy.Target, bytes))));
             if (wanted.Exists(file => file.Copy.Target.StartsWith(BootFiles.Bios.StoreFolder + '\\', StringComparison.OrdinalIgnoreCase)))
                 files.SetMarks(BootFiles.Bios.StoreFolder, UsualMarks.Of(BootFiles.Bios.StoreFolder, isFolder: true));
         });
-        if (lines.Count > LinesShown) lines = [.. lines.Take(LinesShown - 1), $"and {lines.Count - LinesShown + 1} more files, {wanted.Sum(file => (long)file.Bytes.Length)} bytes in all"];
-        if (same > 0) lines.Add($"{same} {(same == 1 ? "file is" : "files are")} there already, the same as the copy");
-        if (newer > 0) lines.Add($"{newer} {(newer == 1 ? "file is" : "files are")} newer than the copy, and left alone; --all replaces them too");
+        if (lines.Count > LinesShown)
+        {
+            var rest = lines.Count - LinesShown + 1;
+            var written = wanted.Sum(file => (long)file.Bytes.Length);
+            lines = [.. lines.Take(LinesShown - 1), Remark.Of("line.more-files", Fact.FileCount.Is(rest), Fact.SizeBytes.Is(written))];
+        }
+
+        if (same > 0) lines.Add(Remark.Of("line.files-same", Fact.FileCount.Is(same)));
+        if (newer > 0) lines.Add(Remark.Of("line.files-newer", Fact.FileCount.Is(newer)));
         return lines;
     }
 
     /// <summary>Writes one file, whatever stands in its place, and gives it its usual attributes.</summary>
-    public static string WriteOne(IVolume files, string path, byte[] bytes)
+    public static Remark WriteOne(IVolume files, string path, byte[] bytes)
     {
         var before = files.Find(path);
-        var did = before is null ? "new" : before.IsFolder ? "new" : $"replaced, had {before.SizeBytes} bytes";
+        var facts = new List<KnownFact> { Fact.SizeBytes.Is(bytes.Length) };
+        if (before is { IsFolder: false }) facts.Add(Fact.NumberBefore.Is(before.SizeBytes));
         files.CreateFolder(VolumeExtensions.FolderOf(path));
         if (before is { IsFolder: true })
         {
             var aside = Enumerable.Range(1, 1000).Select(number => $"{before.Name}.aside{number}").First(name => files.Find($@"{VolumeExtensions.FolderOf(path)}\{name}") is null);
             files.Rename(path, aside);
-            did += $"; the folder in its place is now {aside}";
+            facts.Add(Fact.OtherPath.Is(aside));
         }
 
         files.WriteFile(path, bytes);
         files.SetMarks(path, UsualMarks.Of(path));
-        return $"{did}, {bytes.Length} bytes";
+        return Remark.Of(before is { IsFolder: false } ? "file.replaced" : "file.new", facts);
     }
 
     private static Standing Compare(DiskVolume volume, BootFileCopy copy, byte[] bytes)

@@ -1,8 +1,9 @@
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Store;
-using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Mending;
@@ -32,7 +33,11 @@ public static class FileRequests
         return Plan.ForRequest(machine, id =>
         {
             volume.Edit(files => files.SetMarks(path, marks));
-            return new Step(Link.ManagerFile, id, $"Give {path} on {volume} other attributes.", [$"{FileMarksText.Words(file.Marks & FileMarks.Changeable)} becomes {FileMarksText.Words(marks)}"]);
+            return new Step(
+                Link.ManagerFile,
+                id,
+                Remark.Of("step.attributes", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref)),
+                Remark.Of("line.attributes", Fact.Before.Is(FileMarksText.Words(file.Marks & FileMarks.Changeable)), Fact.After.Is(FileMarksText.Words(marks))));
         });
     }
 
@@ -59,7 +64,7 @@ public static class FileRequests
     private static Step FilesStep(DiskVolume system, BootFileSource source, IReadOnlyList<BootFileCopy> copies, BootFiles kind, RenewTerms renew, string id) => new(
         Link.ManagerFile,
         id,
-        $"Recreate the boot files for {(kind.IsUefi ? "UEFI" : "BIOS")} on {system} from {source.Name}.",
+        Remark.Of("step.renew-files", Fact.Firmware.Is(kind.IsUefi ? "UEFI" : "BIOS"), Fact.Volume.Is(system.Ref), Fact.Source.Is(source.Name)),
         BootFileRenewal.Write(system, source, copies, renew.All));
 
     private static Step? StoreStep(Machine machine, DiskVolume system, BootFiles kind, RepairTerms terms, string id)
@@ -67,7 +72,7 @@ public static class FileRequests
         if (machine.StoreInstallations.Count == 0 || system.Files?.Find(kind.StorePath) is not null) return null;
         var (bytes, lines) = StoreRebuild.Build(machine, system, kind, old: null, machine.StoreInstallations, terms);
         system.Edit(files => BootFileRenewal.WriteOne(files, kind.StorePath, bytes));
-        return new Step(Link.Store, id, $"Make a store on {system}, since there is none.", [.. lines, new StepDetail($"{kind.StorePath} on {system}: new, {bytes.Length} bytes")]);
+        return new Step(Link.Store, id, Remark.Of("step.make-store", Fact.Volume.Is(system.Ref)), [.. lines, StoreRebuild.Made(kind.StorePath, system, bytes)]);
     }
 
     private static Step Format(Machine machine, DiskVolume system, RenewTerms renew, RepairTerms terms, string id)
@@ -79,30 +84,37 @@ public static class FileRequests
         return new Step(
             Link.SystemVolume,
             id,
-            $"Format {system}, the EFI system partition, as {FileSystemProbe.Name(kind)}: label {renew.Label.ToUpperInvariant()}, serial {serial:X8}.",
-            [.. lost, "what is overwritten is kept in the logbook"]);
+            Remark.Of(
+                "step.format",
+                Fact.Volume.Is(system.Ref),
+                Fact.FileSystem.Is(FileSystemProbe.Name(kind)),
+                Fact.Label.Is(renew.Label.ToUpperInvariant()),
+                Fact.Serial.Is($"{serial:X8}")),
+            [.. lost, Remark.Of("line.kept-in-logbook")]);
     }
 
     /// <summary>What a format would take: a line for each file at first, then their number.</summary>
-    private static List<string> Lost(DiskVolume volume)
+    private static List<Remark> Lost(DiskVolume volume)
     {
-        if (volume.Files is not { } files) return ["its files can't be read, so nothing can be listed that is lost"];
+        if (volume.Files is not { } files) return [Remark.Of("line.loss-unknown")];
         var paths = new List<string>();
+        var unread = false;
         try
         {
             Collect(files, "", paths, 0);
         }
         catch (KeelException)
         {
-            paths.Add("and more that can't be read");
+            unread = true;
         }
 
-        if (paths.Count == 0) return ["no files are lost: it is empty"];
+        if (paths.Count == 0 && !unread) return [Remark.Of("line.nothing-lost")];
         var own = paths.Count(IsOfWindows);
         var others = paths.Where(path => !IsOfWindows(path)).ToList();
-        var lines = others.Take(LostShown).Select(path => $"LOST: {path}").ToList();
-        if (others.Count > LostShown) lines.Add($"LOST: {others.Count - LostShown} more");
-        if (own > 0) lines.Add($"deleted: {own} {(own == 1 ? "file" : "files")} of Windows' own, which are recreated");
+        var lines = others.Take(LostShown).Select(path => Remark.Of("line.lost", Fact.Path.Is(path))).ToList();
+        if (others.Count > LostShown) lines.Add(Remark.Of("line.lost-more", Fact.FileCount.Is(others.Count - LostShown)));
+        if (unread) lines.Add(Remark.Of("line.lost-unread"));
+        if (own > 0) lines.Add(Remark.Of("line.own-deleted", Fact.FileCount.Is(own)));
         return lines;
     }
 
@@ -155,7 +167,7 @@ public static class FileRequests
         if (format && (!system.Partition.IsEfiSystem || !kind.IsUefi))
             throw new RefusedException($"{system} was not formatted.", system.Partition.IsEfiSystem ? "Only a system volume for UEFI is formatted." : $"It is no EFI system partition, its type is {system.Partition.TypeName}; keel formats nothing else.", "Leave --format out.");
         if (!kind.IsUefi && machine.Firmware == FirmwareKind.Uefi)
-            throw new RefusedException("Nothing was written.", $"Boot files for BIOS were asked for, and this disk is laid out for UEFI ({machine.FirmwareReason}): BIOS could not start them.", "Leave --for out, or say --for uefi.");
+            throw new RefusedException("Nothing was written.", "", "Leave --for out, or say --for uefi.") { Reason = Remark.Of("bios-files-on-uefi", Fact.Reason.Is(machine.FirmwareReason)) };
         if (kind.IsUefi && !format && system.Kind is not (FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32))
             throw new RefusedException("Nothing was written.", $"UEFI firmware reads FAT, and {system} holds {(system.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(system.Kind))}.", machine.Firmware == FirmwareKind.Uefi ? "Where it is an EFI system partition, add --format." : "Leave --for out: this disk is laid out for BIOS.");
         if (!kind.IsUefi && system.Kind is not (FileSystemKind.Ntfs or FileSystemKind.Fat32))

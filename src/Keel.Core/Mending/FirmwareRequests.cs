@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Firmware;
 using Keel.Core.Store;
 
@@ -16,7 +17,15 @@ public static class FirmwareRequests
     {
         var variables = machine.Variables!;
         if (machine.Firmware != FirmwareKind.Uefi || machine.SystemVolume is not { } system)
-            throw new RefusedException("No entry was added.", machine.Firmware == FirmwareKind.Uefi ? $"The system volume is not known: {machine.SystemVolumeReason}." : $"The disk is laid out for BIOS ({machine.FirmwareReason}), and UEFI firmware finds nothing on it.", "Run 'keel diagnose' on the disk first.");
+        {
+            throw new RefusedException("No entry was added.", "", "Run 'keel diagnose' on the disk first.")
+            {
+                Reason = machine.Firmware == FirmwareKind.Uefi
+                    ? machine.SystemVolumeReason
+                    : Remark.Of("uefi-finds-nothing", Fact.Reason.Is(machine.FirmwareReason))
+            };
+        }
+
         var place = HardDrivePlace.Of(system.DiskIdentity, system.Partition, system.Blocks.SectorBytes);
         var existing = StartEntry.Of(machine).FirstOrDefault(entry => entry.IsWindowsOf(machine));
         var number = existing?.Number ?? variables.Add(LoadOption.OfWindows(title, place, BootFiles.Uefi.ManagerPath));
@@ -27,8 +36,18 @@ public static class FirmwareRequests
         return new Step(
             Link.FirmwareEntry,
             findingId,
-            existing is null ? $"Add the firmware entry {name} \"{title}\", {(last ? "last" : "first")} in the start order." : $"{name} \"{existing.Title}\" is there already: put it {(last ? "last" : "first")} in the start order.",
-            [$"{name}: {BootFiles.Uefi.ManagerPath} on {system}, partition {system.Partition.Id}", OrderLine(variables)]);
+            Remark.Of(
+                existing is null ? "step.add-firmware-entry" : "step.place-firmware-entry",
+                Fact.FirmwareEntry.Is(name),
+                Fact.Title.Is(existing?.Title ?? title),
+                Fact.IsLast.Is(last)),
+            Remark.Of(
+                "line.firmware-entry",
+                Fact.FirmwareEntry.Is(name),
+                Fact.Path.Is(BootFiles.Uefi.ManagerPath),
+                Fact.Volume.Is(system.Ref),
+                Fact.Identity.Is($"{system.Partition.Id}")),
+            OrderLine(variables));
     }
 
     /// <summary>Drops entries.</summary>
@@ -38,7 +57,8 @@ public static class FirmwareRequests
         var entries = StartEntry.Of(machine);
         var chosen = words.SelectMany(word => word.Equals(Gone, StringComparison.OrdinalIgnoreCase) ? AllGone(machine, entries) : [Pick(entries, word)]).DistinctBy(entry => entry.Number).ToList();
         foreach (var entry in chosen) machine.Variables!.Drop(entry.Number);
-        return new Step(Link.FirmwareEntry, findingId, $"Drop {chosen.Count} firmware {(chosen.Count == 1 ? "entry" : "entries")}.", [.. chosen.Select(entry => $"{entry.Name} \"{entry.Title}\": {entry.Describe()}"), OrderLine(machine.Variables!)]);
+        var summary = Remark.Of("step.drop-firmware-entries", Fact.EntryCount.Is(chosen.Count));
+        return new Step(Link.FirmwareEntry, findingId, summary, [.. chosen.Select(EntryLine), OrderLine(machine.Variables!)]);
     }
 
     /// <summary>Puts entries first in the start order, in this order; the others follow as they did.</summary>
@@ -47,7 +67,7 @@ public static class FirmwareRequests
         var variables = machine.Variables!;
         var first = words.Select(word => Pick(StartEntry.Of(machine), word).Number).Distinct().ToList();
         variables.Order = [.. first, .. variables.Order.Where(number => !first.Contains(number))];
-        return new Step(Link.FirmwareEntry, findingId, "Change the firmware's start order.", [OrderLine(variables)]);
+        return new Step(Link.FirmwareEntry, findingId, Remark.Of("step.change-order"), OrderLine(variables));
     }
 
     /// <summary>Sets the entry for the next start alone.</summary>
@@ -55,10 +75,17 @@ public static class FirmwareRequests
     {
         var entry = Pick(StartEntry.Of(machine), word);
         machine.Variables!.Next = entry.Number;
-        return new Step(Link.FirmwareEntry, findingId, $"Start {entry.Name} \"{entry.Title}\" the next time, and that time alone.", ["the start order stays as it is"]);
+        return new Step(Link.FirmwareEntry, findingId, Remark.Of("step.start-next", Fact.FirmwareEntry.Is(entry.Name), Fact.Title.Is(entry.Title)), Remark.Of("line.order-stays"));
     }
 
-    internal static string OrderLine(FirmwareVariables variables) => $"start order: {string.Join(", ", variables.Order.Select(number => $"{FirmwareVariables.ShortName(number)[4..]} {variables.Entry(number)?.Title}"))}";
+    /// <summary>The start order as it is now.</summary>
+    internal static Remark OrderLine(FirmwareVariables variables) => Remark.Of(
+        "line.start-order",
+        Fact.Names.Is([.. variables.Order.Select(number => $"{FirmwareVariables.ShortName(number)[4..]} {variables.Entry(number)?.Title}".TrimEnd())]));
+
+    /// <summary>An entry, and where it leads.</summary>
+    internal static Remark EntryLine(StartEntry entry) =>
+        Remark.Of("line.entry", Fact.FirmwareEntry.Is(entry.Name), Fact.Title.Is(entry.Title), Fact.Said.Is(entry.Describe()));
 
     /// <summary>An entry by its four digits, with or without "Boot" before them, or by its title or an unambiguous start of it.</summary>
     private static StartEntry Pick(IReadOnlyList<StartEntry> entries, string word)

@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 
 namespace Keel.Core.Mending;
 
@@ -53,7 +54,7 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
             var (attempt, after) = PlanAttempt.Try(machine, finding, terms, walk);
             if (attempt.Step is not { } step)
             {
-                refused.Add(id, new Refusal(finding.Link, finding.Id, attempt.Why, attempt.Todo));
+                refused.Add(id, new Refusal(finding.Link, finding.Id, attempt.Why!));
                 continue;
             }
 
@@ -98,9 +99,7 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
 
     private static bool IsWorthSaying(Finding finding) => finding.Kind.Severity == Severity.Error || finding.Kind.Beyond is not null;
 
-    private static Refusal BeyondKeel(Finding finding) => finding.Kind.Beyond is { } todo ? new(finding.Link, finding.Id, "keel does not change this.", todo) : new(
-        finding.Link,
-        finding.Id,
-        "keel has no safe repair for this.",
-        $"Run 'keel explain' with the code on the screen, and see what it says about {finding.Link.Id()}.");
+    private static Refusal BeyondKeel(Finding finding) => new(finding.Link, finding.Id, finding.Kind.Beyond is { } todo
+        ? Remark.Of("left.beyond", Fact.Todo.Is(todo))
+        : Remark.Of("left.no-repair", Fact.Link.Is(finding.Link.Id())));
 }

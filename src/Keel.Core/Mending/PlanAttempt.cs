@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 
 namespace Keel.Core.Mending;
 
@@ -35,11 +36,11 @@ internal static class PlanAttempt
         }
         catch (KeelException e)
         {
-            return Attempt.Refused($"{e.What} {e.Why}", e.Todo);
+            return Attempt.Refused(e);
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
-            return Attempt.Refused($"The repair met something that it was not made for ({e.GetType().Name}).", "Please report it, with what 'keel diagnose' says.");
+            return Attempt.Refused("not-made-for", Fact.Exception.Is(e.GetType().Name));
         }
     }
 
@@ -47,9 +48,9 @@ internal static class PlanAttempt
     private static Attempt Judge(Attempt attempt, Finding finding, Walk before, Walk after)
     {
         if (after.Findings.Any(late => StepId.Of(late) == StepId.Of(finding)))
-            return Attempt.Refused("The repair was tried in memory, and what is wrong still stood after it.", "Run 'keel explain' with the code on the screen for what else to look at.");
+            return Attempt.Refused("no-help");
         return after.StopsAt is { } stop && before.StopsAt is { } stopped && stop < stopped
-            ? Attempt.Refused($"The repair was tried in memory, and the machine would then stop earlier, at {stop.Id()}.", "Mend what comes before it first.")
+            ? Attempt.Refused("stops-earlier", Fact.Link.Is(stop.Id()))
             : attempt;
     }
 }

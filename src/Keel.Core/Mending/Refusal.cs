@@ -1,6 +1,8 @@
 using Keel.Core.Chain;
+using Keel.Core.Facts;
 
 namespace Keel.Core.Mending;
 
 /// <summary>A finding that is left as it is, why, and what the technician can do.</summary>
-public sealed record Refusal(Link Link, string FindingId, string Why, string Todo);
+/// <param name="Why">The reason; what to do about it is told by the same id.</param>
+public sealed record Refusal(Link Link, string FindingId, Remark Why);

@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Mending;
@@ -21,7 +22,7 @@ public static class ServiceRequests
             throw new WrongUsageException($"There is no driver or service \"{name}\".", near.Count > 0 ? $"There are {string.Join(", ", near)}." : $"{hive.ControlSet} has {hive.Services().Count()} of them.", "'keel services list' shows their names.");
         }
 
-        return Plan.ForRequest(machine, id => new Step(Link.StartDrivers, id, $"Start {name} {Words(start)}.", Set(windows, hive, name, start)));
+        return Plan.ForRequest(machine, id => new Step(Link.StartDrivers, id, Remark.Of("step.start-type", Fact.Driver.Is(name), Fact.Start.Is(Words(start))), Set(windows, hive, name, start)));
     }
 
     /// <summary>How a start type is called.</summary>
@@ -35,29 +36,35 @@ public static class ServiceRequests
     };
 
     /// <summary>Writes the start type in place, and where another one overrides it, that too. Gives a line for each.</summary>
-    internal static List<string> Set(StartedWindows windows, SystemHive hive, string name, ServiceStart start)
+    internal static List<Remark> Set(StartedWindows windows, SystemHive hive, string name, ServiceStart start)
     {
         var key = hive.Root!.Find($@"{hive.ControlSet}\Services\{name}")!;
-        var lines = new List<string>();
+        var lines = new List<Remark>();
         windows.Volume.Edit(files =>
         {
             foreach (var (owner, value, label) in (ReadOnlySpan<(Hives.HiveKey?, string, string)>)[(key, "Start", "Start"), (key.Find("StartOverride"), "0", "StartOverride, 0")])
             {
                 if (owner?.Value(value)?.AsNumber() is not { } before || before == (uint)start || owner.PlaceOfNumber(value) is not { } place) continue;
                 files.Patch(windows.SystemHivePath, place, BitConverter.GetBytes((uint)start));
-                lines.Add($"{hive.ControlSet}, {name}, {label}: {before} becomes {(uint)start}");
+                lines.Add(Remark.Of(
+                    "line.start-becomes",
+                    Fact.ControlSet.Is(hive.ControlSet!),
+                    Fact.Driver.Is(name),
+                    Fact.Setting.Is(label),
+                    Fact.NumberBefore.Is(before),
+                    Fact.NumberAfter.Is((uint)start)));
             }
         });
-        if (lines.Count == 0) lines.Add($"{hive.ControlSet}, {name}: its start type is {(uint)start} already");
+        if (lines.Count == 0) lines.Add(Remark.Of("line.start-is", Fact.ControlSet.Is(hive.ControlSet!), Fact.Driver.Is(name), Fact.NumberAfter.Is((uint)start)));
         return lines;
     }
 
     private static SystemHive Hive(Machine machine, out StartedWindows windows)
     {
         var (started, why) = StartedWindows.Of(machine);
-        windows = started ?? throw new UnreadableException("The drivers and services can't be read.", $"The reason: {why}.", "Run 'keel diagnose' on the disk first.");
+        windows = started ?? throw new UnreadableException("The drivers and services can't be read.", "", "Run 'keel diagnose' on the disk first.") { Reason = why };
         return machine.SystemHive is { ControlSet: not null, Condition: SystemHiveCondition.Sound } hive
             ? hive
-            : throw new UnreadableException("The drivers and services can't be read.", $"The SYSTEM hive comes first: {machine.SystemHive?.Reason}.", "Run 'keel mend' on the disk.");
+            : throw new UnreadableException("The drivers and services can't be read.", "The SYSTEM hive comes first.", "Run 'keel mend' on the disk.") { Reason = machine.SystemHive?.Seen };
     }
 }

@@ -1,15 +1,16 @@
 using Keel.Core.Chain;
+using Keel.Core.Facts;
 
 namespace Keel.Core.Mending;
 
 /// <summary>One thing that a repair does.</summary>
 /// <param name="FindingId">The finding that it mends.</param>
-/// <param name="Summary">One sentence. May hold text from the disk.</param>
-/// <param name="Details">What it decided and which files it touches. May hold text from the disk.</param>
-public sealed record Step(Link Link, string FindingId, string Summary, IReadOnlyList<StepDetail> Details)
+/// <param name="Summary">What it does.</param>
+/// <param name="Details">What it decided, and which files it touches.</param>
+public sealed record Step(Link Link, string FindingId, Remark Summary, IReadOnlyList<StepDetail> Details)
 {
     /// <summary>A step whose lines all say what changes.</summary>
-    public Step(Link link, string findingId, string summary, IEnumerable<string> lines)
+    public Step(Link link, string findingId, Remark summary, params IEnumerable<Remark> lines)
         : this(link, findingId, summary, [.. lines.Select(line => new StepDetail(line))])
     {
     }

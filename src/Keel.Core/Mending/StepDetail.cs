@@ -1,9 +1,11 @@
+using Keel.Core.Facts;
+
 namespace Keel.Core.Mending;
 
 /// <summary>A line under a step.</summary>
-/// <param name="Text">May hold text from the disk.</param>
+/// <param name="Says">What is decided or changes.</param>
 /// <param name="Kind">What the line is about.</param>
-public sealed record StepDetail(string Text, StepDetailKind Kind = StepDetailKind.Change)
+public sealed record StepDetail(Remark Says, StepDetailKind Kind = StepDetailKind.Change)
 {
-    public static implicit operator StepDetail(string text) => new(text);
+    public static implicit operator StepDetail(Remark says) => new(says);
 }

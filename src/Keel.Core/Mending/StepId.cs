@@ -7,5 +7,5 @@ namespace Keel.Core.Mending;
 /// <param name="Subject">The one finding, by what was seen; or the place among the steps asked for.</param>
 public readonly record struct StepId(string FindingId, string Subject)
 {
-    internal static StepId Of(Finding finding) => new(finding.Id, finding.File is { } file ? $"{file}" : finding.Evidence);
+    internal static StepId Of(Finding finding) => new(finding.Id, finding.File is { } file ? $"{file}" : $"{finding.Seen}");
 }

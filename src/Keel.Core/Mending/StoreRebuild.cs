@@ -1,4 +1,5 @@
 using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -19,9 +20,10 @@ internal static class StoreRebuild
     /// <summary>The same for another kind of firmware than the machine's.</summary>
     public static (byte[] Bytes, IReadOnlyList<StepDetail> Details) Build(Machine machine, DiskVolume system, BootFiles kind, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms)
     {
-        var details = new List<StepDetail> { new($"Installations found: {machine.StoreInstallations.Count}", StepDetailKind.InstallationCount) };
+        var details = new List<StepDetail> { new(Remark.Of("line.installations-found", Fact.InstallationCount.Is(machine.StoreInstallations.Count)), StepDetailKind.InstallationCount) };
         details.AddRange(machine.StoreInstallations.Select(found => new StepDetail(
-            $"{Describe(found)} - {(machine.IsListed(found) ? "already listed" : "new")}{(installations.Contains(found) ? "" : ", left out")}", StepDetailKind.Installation)));
+            Describe(found).With(Fact.IsListed.Is(machine.IsListed(found)), Fact.IsLeftOut.Is(!installations.Contains(found))),
+            StepDetailKind.Installation)));
         var systems = installations.Select(found => new WindowsToList(found.Volume, found.Folder, TitleOf(machine, old, found), found.Build));
         var store = FreshStore.Build(system, kind, systems, old?.Manager?.Text(Element.Language) ?? UsualLanguage, terms.Clock.GetUtcNow(), terms.NewId);
         if (old is not null) Keep(old, store, details);
@@ -29,16 +31,16 @@ internal static class StoreRebuild
     }
 
     /// <summary>Renames the store and its logs to the first free name; gives a line for each.</summary>
-    public static List<string> SetAside(IVolume files, string path)
+    public static List<Remark> SetAside(IVolume files, string path)
     {
-        var lines = new List<string>();
+        var lines = new List<Remark>();
         if (LogEndings.All(ending => files.Find(path + ending) is null)) return lines;
         var number = Enumerable.Range(1, SetAsideLimit).First(candidate => LogEndings.All(ending => files.Find(Aside(path, ending, candidate)) is null));
         foreach (var ending in LogEndings.Where(ending => files.Find(path + ending) is not null))
         {
             var aside = Aside(path, ending, number);
             files.Rename(path + ending, VolumeExtensions.NameOf(aside));
-            lines.Add($"{path}{ending}: set aside as {VolumeExtensions.NameOf(aside)}");
+            lines.Add(Remark.Of("line.set-aside", Fact.Path.Is(path + ending), Fact.OtherPath.Is(VolumeExtensions.NameOf(aside))));
         }
 
         return lines;
@@ -52,7 +54,7 @@ internal static class StoreRebuild
         {
             store.Adopt(entry);
             if (order.Contains(entry.Id)) store.Manager!.Set(Element.MenuOrder, store.Manager.References(Element.MenuOrder).Append(entry.Id));
-            details.Add($"kept: {entry.Title ?? entry.Type.Name}");
+            details.Add(Remark.Of("line.kept", Fact.Title.Is(entry.Title ?? entry.Type.Name)));
         }
     }
 
@@ -62,7 +64,19 @@ internal static class StoreRebuild
 
     private static string Aside(string path, string ending, int number) => $"{path}{ending}.aside{number}";
 
-    private static string Describe(WindowsInstallation installation) => $"{installation}{(installation.Build > 0 ? $", build {installation.Build}" : "")}";
+    private static Remark Describe(WindowsInstallation installation)
+    {
+        var remark = Remark.Of("line.installation", Fact.Product.Is($"{installation}"));
+        return installation.Build > 0 ? remark.With(Fact.Build.Is(installation.Build)) : remark;
+    }
+
+    /// <summary>The line on a store that is new.</summary>
+    public static Remark Made(string path, DiskVolume volume, byte[] bytes) =>
+        Remark.Of("line.store-made", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref), Fact.SizeBytes.Is(bytes.Length));
+
+    /// <summary>The line on a store that was changed.</summary>
+    public static Remark Changed(string path, DiskVolume volume, byte[] bytes) =>
+        Remark.Of("line.store-changed", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref), Fact.SizeBytes.Is(bytes.Length));
 
     /// <summary>The title of the entry that listed the installation, where the old store still tells it.</summary>
     private static string TitleOf(Machine machine, BootStore? old, WindowsInstallation installation) =>

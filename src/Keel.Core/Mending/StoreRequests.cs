@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -15,12 +16,12 @@ public static class StoreRequests
     public static BootStore Open(Machine machine, int? number)
     {
         var state = StateOf(machine, number, out _);
-        return state.Store ?? throw new UnreadableException("The store can't be read.", $"{char.ToUpperInvariant(state.Reason[0])}{state.Reason[1..]}.", "Run 'keel store rebuild' or 'keel mend'; 'keel store check' says more.");
+        return state.Store ?? throw new UnreadableException("The store can't be read.", "", "Run 'keel store rebuild' or 'keel mend'; 'keel store check' says more.") { Reason = state.Seen };
     }
 
     /// <summary>Changes a store.</summary>
     /// <param name="summary">What the change does, for the plan.</param>
-    public static Plan Change(Machine machine, int? number, string summary, Action<BootStore> change)
+    public static Plan Change(Machine machine, int? number, Remark summary, Action<BootStore> change)
     {
         var store = Open(machine, number);
         var state = StateOf(machine, number, out var volume);
@@ -32,7 +33,7 @@ public static class StoreRequests
     }
 
     /// <summary>Puts a store's bytes in the place of what is there; that is set aside.</summary>
-    public static Plan Replace(Machine machine, int? number, byte[] bytes, string summary, IReadOnlyList<StepDetail> details)
+    public static Plan Replace(Machine machine, int? number, byte[] bytes, Remark summary, IReadOnlyList<StepDetail> details)
     {
         var state = StateOf(machine, number, out var volume);
         return Plan.ForRequest(machine, id => Write(volume, state.Path, bytes, id, summary, details, setAside: true));
@@ -40,7 +41,7 @@ public static class StoreRequests
 
     /// <summary>An empty valid store.</summary>
     public static Plan Create(Machine machine, int? number, RepairTerms terms) =>
-        Replace(machine, number, BootStore.Empty(terms.Clock.GetUtcNow()).ToBytes(), "Make an empty store.", []);
+        Replace(machine, number, BootStore.Empty(terms.Clock.GetUtcNow()).ToBytes(), Remark.Of("step.empty-store"), []);
 
     /// <summary>Builds the store anew from the installations chosen, keeping what can be kept of the old one.</summary>
     /// <param name="fresh">Keep nothing.</param>
@@ -52,19 +53,20 @@ public static class StoreRequests
             throw new RefusedException("Nothing was written.", $"No Windows installation was found: {machine.Volumes.Count()} volumes were looked at.", "If Windows lies on another disk, add it with --with.");
         var chosen = machine.StoreInstallations.Where(installation => include(installation, machine.IsListed(installation))).ToList();
         var rebuilt = StoreRebuild.Build(machine, volume, fresh ? null : state.Store, chosen, terms);
-        return Plan.ForRequest(machine, id => Write(volume, state.Path, rebuilt.Bytes, id, $"Build the store anew, with {chosen.Count} Windows {(chosen.Count == 1 ? "entry" : "entries")}.", rebuilt.Details, setAside: true));
+        var summary = Remark.Of("step.store-built", Fact.EntryCount.Is(chosen.Count));
+        return Plan.ForRequest(machine, id => Write(volume, state.Path, rebuilt.Bytes, id, summary, rebuilt.Details, setAside: true));
     }
 
-    private static Step Write(DiskVolume volume, string path, byte[] bytes, string id, string summary, IReadOnlyList<StepDetail> details, bool setAside = false)
+    private static Step Write(DiskVolume volume, string path, byte[] bytes, string id, Remark summary, IReadOnlyList<StepDetail> details, bool setAside = false)
     {
         var lines = details.ToList();
         volume.Edit(files =>
         {
-            if (setAside) lines.AddRange(StoreRebuild.SetAside(files, path).Select(line => new StepDetail($"{line} on {volume}")));
+            if (setAside) lines.AddRange(StoreRebuild.SetAside(files, path).Select(line => new StepDetail(line.With(Fact.Volume.Is(volume.Ref)))));
             files.CreateFolder(VolumeExtensions.FolderOf(path));
             files.WriteFile(path, bytes);
         });
-        lines.Add($"{path} on {volume}: {(setAside ? "new" : "changed")}, {bytes.Length} bytes");
+        lines.Add(setAside ? StoreRebuild.Made(path, volume, bytes) : StoreRebuild.Changed(path, volume, bytes));
         return new Step(Link.Store, id, summary, lines);
     }
 

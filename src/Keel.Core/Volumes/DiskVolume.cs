@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Layout;
 using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes.Ntfs;
@@ -35,6 +36,9 @@ public sealed class DiskVolume : IDisposable
     public Slice Blocks { get; }
 
     public int Number => Partition.Number;
+
+    /// <summary>Which volume it is, for whoever only tells of it.</summary>
+    public VolumeRef Ref => new(DiskPath, Number);
 
     public FileSystemKind Kind => kind.Value;
 

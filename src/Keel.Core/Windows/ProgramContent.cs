@@ -2,6 +2,7 @@ using System.Buffers.Binary;
 using System.Runtime.InteropServices;
 using System.Security.Cryptography;
 using Keel.Core.Blocks;
+using Keel.Core.Facts;
 
 namespace Keel.Core.Windows;
 
@@ -18,15 +19,15 @@ public sealed record ProgramContent(bool? ChecksumFits, ProgramSignature? Signat
     /// <summary>Whether something is plainly not as it was made.</summary>
     public bool IsAltered => ChecksumFits == false || DigestFits == false || Signature is { IsIntact: false };
 
-    /// <summary>What is known, in a few words.</summary>
-    public string Words => (ChecksumFits, Signature) switch
+    /// <summary>What is known.</summary>
+    public Remark Says => (ChecksumFits, Signature) switch
     {
-        (_, { } signature) when !IsAltered => $"as signed by {signature.Signer}, certificate until {signature.Expires:yyyy-MM-dd}",
-        (_, { IsIntact: false }) => "its signature is damaged",
-        _ when DigestFits == false => "its content is not what was signed",
-        (false, _) => "its checksum does not fit",
-        (true, _) => "its checksum fits",
-        _ => "nothing in it can be checked"
+        (_, { } signature) when !IsAltered => Remark.Of("content.signed", Fact.Signer.Is(signature.Signer), Fact.Expires.Is(signature.Expires)),
+        (_, { IsIntact: false }) => Remark.Of("content.signature-damaged"),
+        _ when DigestFits == false => Remark.Of("content.not-as-signed"),
+        (false, _) => Remark.Of("content.checksum-wrong"),
+        (true, _) => Remark.Of("content.checksum-fits"),
+        _ => Remark.Of("content.unchecked")
     };
 
     /// <summary>Reads a program once, from beginning to end.</summary>

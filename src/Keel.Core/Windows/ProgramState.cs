@@ -1,15 +1,16 @@
 using System.Reflection.PortableExecutable;
 using Keel.Core.Blocks;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Windows;
 
 /// <summary>A start program as it was met on a volume.</summary>
-/// <param name="Evidence">One line on what was seen.</param>
+/// <param name="Seen">What was seen.</param>
 /// <param name="File">The file or folder there; null where there is none.</param>
 /// <param name="Program">Its headers; null where it has none.</param>
 /// <param name="Content">What its whole content says; null where that was not asked for.</param>
-public sealed record ProgramState(ProgramCondition Condition, string Evidence, VolumeFile? File, ProgramFile? Program, ProgramContent? Content = null)
+public sealed record ProgramState(ProgramCondition Condition, Remark Seen, VolumeFile? File, ProgramFile? Program, ProgramContent? Content = null)
 {
     private const int PieceBytes = 64 * 1024;
 
@@ -23,25 +24,29 @@ public sealed record ProgramState(ProgramCondition Condition, string Evidence, V
     public static ProgramState Of(DiskVolume volume, IVolume files, string path, Machine? processor, bool whole = false)
     {
         var file = files.Find(path);
-        var where = $"{path} on {volume}";
-        if (file is null) return new(ProgramCondition.Missing, $"{path} is not on {volume}", null, null);
-        if (file.IsFolder) return new(ProgramCondition.Folder, $"{where} is a folder", file, null);
-        if (file.SizeBytes == 0) return new(ProgramCondition.Empty, $"{where} has 0 bytes", file, null);
-        if (file.SizeBytes > LimitBytes) return new(ProgramCondition.NotProgram, $"{where} says that it has {file.SizeBytes} bytes, far more than a program of Windows has", file, null);
+        KnownFact[] where = [Fact.Path.Is(path), Fact.Volume.Is(volume.Ref)];
+        if (file is null) return new(ProgramCondition.Missing, Remark.Of("file.missing", where), null, null);
+        if (file.IsFolder) return new(ProgramCondition.Folder, Remark.Of("file.folder", where), file, null);
+        if (file.SizeBytes == 0) return new(ProgramCondition.Empty, Remark.Of("file.empty", where), file, null);
+        KnownFact[] sized = [.. where, Fact.SizeBytes.Is(file.SizeBytes)];
+        if (file.SizeBytes > LimitBytes) return new(ProgramCondition.NotProgram, Remark.Of("program.too-large", sized), file, null);
         var contents = files.OpenFile(path);
         if (ProgramFile.TryRead(contents) is not { } program)
         {
             return IsZero(contents)
-                ? new(ProgramCondition.ZeroFilled, $"{where} has {file.SizeBytes} bytes, and all of them are zero", file, null)
-                : new(ProgramCondition.NotProgram, $"{where}, {file.SizeBytes} bytes, has no program header", file, null);
+                ? new(ProgramCondition.ZeroFilled, Remark.Of("program.zeros", sized), file, null)
+                : new(ProgramCondition.NotProgram, Remark.Of("program.no-header", sized), file, null);
         }
 
-        if (program.NeededBytes > file.SizeBytes) return new(ProgramCondition.CutShort, $"{where} has {file.SizeBytes} bytes and needs {program.NeededBytes}", file, program);
-        if (processor is { } expected && program.Machine != expected) return new(ProgramCondition.OtherProcessor, $"{where} is a program for {ProgramFile.NameOf(program.Machine)}, and this Windows is for {ProgramFile.NameOf(expected)}", file, program);
+        if (program.NeededBytes > file.SizeBytes)
+            return new(ProgramCondition.CutShort, Remark.Of("program.cut-short", [.. sized, Fact.NeededBytes.Is(program.NeededBytes)]), file, program);
+        var own = Fact.Processor.Is(ProgramFile.NameOf(program.Machine));
+        if (processor is { } expected && program.Machine != expected)
+            return new(ProgramCondition.OtherProcessor, Remark.Of("program.other-processor", [.. where, own, Fact.OtherProcessor.Is(ProgramFile.NameOf(expected))]), file, program);
         var content = whole ? ProgramContent.Read(contents) : null;
         return content is { IsAltered: true }
-            ? new(ProgramCondition.Altered, $"{where}: {content.Words}", file, program, content)
-            : new(ProgramCondition.Sound, $"{where}, {file.SizeBytes} bytes, for {ProgramFile.NameOf(program.Machine)}", file, program, content);
+            ? new(ProgramCondition.Altered, Remark.Of("program.altered", [.. where, Fact.Content.Is(content.Says)]), file, program, content)
+            : new(ProgramCondition.Sound, Remark.Of("program.sound", [.. sized, own]), file, program, content);
     }
 
     private static bool IsZero(IReadableBlocks contents)

@@ -1,16 +1,17 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Hives;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Windows;
 
 /// <summary>The SYSTEM hive of an installation, or what is wrong with it.</summary>
-/// <param name="Reason">What is wrong; empty where it is sound.</param>
+/// <param name="Seen">What is wrong; null where it is sound.</param>
 /// <param name="Root">Its root key, with the logs applied; null where it can't be read.</param>
 /// <param name="ControlSet">The control set in use, as in "ControlSet001"; null where there is none.</param>
 /// <param name="Mended">The whole hive with its logs applied, where it was torn.</param>
-public sealed record SystemHive(SystemHiveCondition Condition, string Reason, HiveKey? Root, string? ControlSet, DateTimeOffset? Written, byte[]? Mended)
+public sealed record SystemHive(SystemHiveCondition Condition, Remark? Seen, HiveKey? Root, string? ControlSet, DateTimeOffset? Written, byte[]? Mended)
 {
     private const int LimitBytes = 256 * 1024 * 1024;
 
@@ -24,25 +25,26 @@ public sealed record SystemHive(SystemHiveCondition Condition, string Reason, Hi
     /// <param name="path">Its path on the volume.</param>
     public static SystemHive Read(IVolume files, string path)
     {
+        var where = Fact.Path.Is(path);
         try
         {
-            if (files.Find(path) is not { IsFolder: false } file) return Bad(SystemHiveCondition.Missing, $"{path} is not there");
-            if (file.SizeBytes < 2 * HiveHeader.Size) return Bad(SystemHiveCondition.Damaged, $"{path} has {file.SizeBytes} bytes; a hive has at least {2 * HiveHeader.Size}");
+            if (files.Find(path) is not { IsFolder: false } file) return Bad(SystemHiveCondition.Missing, Remark.Of("hive.missing", where));
+            if (file.SizeBytes < 2 * HiveHeader.Size) return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.too-short", where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(2 * HiveHeader.Size)));
             var blocks = new CachedBlocks(files.OpenFile(path));
             var header = HiveHeader.TryRead(blocks.ReadBytes(0, HiveHeader.Size));
-            if (header is null) return Bad(SystemHiveCondition.Damaged, $"{path} does not begin with the mark of a hive");
+            if (header is null) return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.no-mark", where));
             if (!header.IsClean) return WithLogs(files, path, header);
             return HiveHeader.Size + (long)header.BinsBytes > file.SizeBytes
-                ? Bad(SystemHiveCondition.Damaged, $"{path} has {file.SizeBytes} bytes of the {HiveHeader.Size + (long)header.BinsBytes} that its header speaks of")
+                ? Bad(SystemHiveCondition.Damaged, Remark.Of("hive.cut-short", where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(HiveHeader.Size + (long)header.BinsBytes)))
                 : Judge(Hive.Open(blocks), path, mended: null);
         }
         catch (ReadFailedException e)
         {
-            return Bad(SystemHiveCondition.Damaged, $"{path}: {e.What}") with { DiskError = e };
+            return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.said", where, Fact.Said.Is(e.What))) with { DiskError = e };
         }
         catch (KeelException e)
         {
-            return Bad(SystemHiveCondition.Damaged, $"{path}: {e.Why}");
+            return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.said", where, Fact.Said.Is(e.Why)));
         }
     }
 
@@ -52,31 +54,39 @@ public sealed record SystemHive(SystemHiveCondition Condition, string Reason, Hi
     /// <summary>The control sets that are in the hive.</summary>
     public IReadOnlyList<string> ControlSets() => [.. Root?.Subkeys().Select(key => key.Name).Where(name => name.StartsWith("ControlSet0", StringComparison.OrdinalIgnoreCase)).Order(StringComparer.OrdinalIgnoreCase).ToList() ?? []];
 
-    private static SystemHive Bad(SystemHiveCondition condition, string reason) => new(condition, reason, null, null, null, null);
+    private static SystemHive Bad(SystemHiveCondition condition, Remark reason) => new(condition, reason, null, null, null, null);
 
     private static SystemHive WithLogs(IVolume files, string path, HiveHeader header)
     {
         var logs = LogEndings.Where(ending => files.FileExists(path + ending)).Select(ending => files.ReadFile(path + ending, LimitBytes));
         if (HiveLog.Apply(files.ReadFile(path, LimitBytes), logs) is not { } applied)
-            return Bad(SystemHiveCondition.Damaged, header.ChecksumMatches ? $"{path} was being written (sequence {header.PrimarySequence} and {header.SecondarySequence}), and no log has the rest" : $"the checksum in the base block of {path} is wrong, and no log has it right");
+        {
+            return Bad(SystemHiveCondition.Damaged, header.ChecksumMatches
+                ? Remark.Of("hive.torn-without-log", [Fact.Path.Is(path), .. SequencesOf(header)])
+                : Remark.Of("hive.checksum-without-log", Fact.Path.Is(path)));
+        }
+
         var judged = Judge(Hive.Open(applied), path, applied);
         return judged.Condition == SystemHiveCondition.Sound
-            ? judged with { Condition = SystemHiveCondition.Torn, Reason = $"{path} was being written (sequence {header.PrimarySequence} and {header.SecondarySequence}); its log has the rest" }
+            ? judged with { Condition = SystemHiveCondition.Torn, Seen = Remark.Of("hive.torn", [Fact.Path.Is(path), .. SequencesOf(header)]) }
             : judged;
     }
+
+    private static KnownFact[] SequencesOf(HiveHeader header) => [Fact.Sequence.Is(header.PrimarySequence), Fact.OtherSequence.Is(header.SecondarySequence)];
 
     private static SystemHive Judge(Hive hive, string path, byte[]? mended)
     {
         var root = hive.Root;
+        var where = Fact.Path.Is(path);
         var written = TimeOf(hive.Header.LastWritten);
         if (root.Find("Select")?.Value("Current")?.AsNumber() is not { } current)
-            return Bad(SystemHiveCondition.Damaged, hive.Damage.Count > 0 ? $"{path}: {hive.Damage[0]}" : $"{path} does not say which control set is in use");
+            return Bad(SystemHiveCondition.Damaged, hive.Damage.Count > 0 ? Remark.Of("hive.said", where, Fact.Said.Is(hive.Damage[0])) : Remark.Of("hive.no-current", where));
         var set = $"ControlSet{current:000}";
         var services = root.Find($@"{set}\Services");
-        if (hive.Damage.Count > 0) return Bad(SystemHiveCondition.Damaged, $"{path}: {hive.Damage[0]}");
-        if (services is null) return new SystemHive(SystemHiveCondition.NoControlSet, $"{path} says that {set} is in use, which is not in it", root, null, written, mended);
-        if (services.Subkeys().Take(1).Count() == 0) return Bad(SystemHiveCondition.Damaged, $"{path}: {set} lists no drivers");
-        return new SystemHive(SystemHiveCondition.Sound, "", root, set, written, mended);
+        if (hive.Damage.Count > 0) return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.said", where, Fact.Said.Is(hive.Damage[0])));
+        if (services is null) return new SystemHive(SystemHiveCondition.NoControlSet, Remark.Of("hive.no-control-set", where, Fact.ControlSet.Is(set)), root, null, written, mended);
+        if (services.Subkeys().Take(1).Count() == 0) return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.no-drivers", where, Fact.ControlSet.Is(set)));
+        return new SystemHive(SystemHiveCondition.Sound, null, root, set, written, mended);
     }
 
     private static DateTimeOffset? TimeOf(long fileTime) => fileTime > 0 && fileTime < DateTimeOffset.MaxValue.ToFileTime() ? DateTimeOffset.FromFileTime(fileTime).ToUniversalTime() : null;

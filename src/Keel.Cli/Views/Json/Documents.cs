@@ -1,4 +1,5 @@
 #pragma warning disable MA0048 // one file for the documents of docs/json.md, which are read together
+using System.Text.Json.Nodes;
 using Keel.Core.Codes;
 
 namespace Keel.Cli.Views.Json;
@@ -23,13 +24,23 @@ internal sealed record PartitionDocument(
 
 internal sealed record InstallationDocument(string Folder, string Product, int Build);
 
-internal sealed record LinkDocument(string Link, string Status, string Detail);
+internal sealed record LinkDocument(string Link, string Status, string Detail, JsonObject Facts);
 
-internal sealed record FindingDocument(string Id, string Link, string Severity, string Summary, string Evidence, IReadOnlyList<string> Shows);
+internal sealed record FindingDocument(string Id, string Link, string Severity, string Summary, string Evidence, IReadOnlyList<string> Shows, JsonObject Facts);
 
-internal sealed record StepDocument(int Step, string Link, string Finding, string Summary, IReadOnlyList<string> Details);
+internal sealed record StepDocument(
+    int Step,
+    string Link,
+    string Finding,
+    string Summary,
+    IReadOnlyList<string> Details,
+    string Kind,
+    JsonObject Facts,
+    IReadOnlyList<LineDocument> Lines);
 
-internal sealed record RefusalDocument(string Finding, string Link, string Why, string Todo);
+internal sealed record LineDocument(string Kind, string Text, JsonObject Facts);
+
+internal sealed record RefusalDocument(string Finding, string Link, string Why, string Todo, string Reason, JsonObject Facts);
 
 internal sealed record ReportedDocument(string Input, string? Code, bool Guessed, string Fit, IReadOnlyList<string> ExplainedBy, IReadOnlyList<string> LookElsewhere);
 

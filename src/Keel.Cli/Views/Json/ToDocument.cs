@@ -1,3 +1,4 @@
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
@@ -12,7 +13,7 @@ internal static class ToDocument
 
     public static SurveyDocument Survey(Machine machine, string? cutOff) => new(
         Word(machine.Firmware),
-        machine.FirmwareReason,
+        Words.Of(machine.FirmwareReason),
         machine.SystemVolume?.Number,
         [.. machine.Disks.Select(disk => Disk(machine, disk))],
         cutOff);
@@ -25,11 +26,11 @@ internal static class ToDocument
             Word(plan.Before.Firmware),
             plan.Before.StopsAt?.Id(),
             diagnosis.Screen?.Id,
-            [.. plan.Before.Links.Select(link => new LinkDocument(link.Link.Id(), Word(link.Status), link.Detail))],
+            [.. plan.Before.Links.Select(link => new LinkDocument(link.Link.Id(), Word(link.Status), Words.Of(link.Detail), FactsJson.Of(link.Detail.Facts)))],
             [.. plan.Findings.Select(Finding)],
             [.. diagnosis.Installations.Select(found => new ListedDocument(found.Installation.Folder, found.Installation.Volume.Number, found.Installation.Product, found.Installation.Build, found.Listed))],
-            [.. plan.Steps.Select((step, index) => new StepDocument(index + 1, step.Link.Id(), step.FindingId, step.Summary, [.. step.Details.Select(detail => detail.Text)]))],
-            [.. plan.Refused.Select(refusal => new RefusalDocument(refusal.FindingId, refusal.Link.Id(), refusal.Why, refusal.Todo))],
+            [.. plan.Steps.Select(Step)],
+            [.. plan.Refused.Select(Refusal)],
             Word(plan.After.Verdict),
             diagnosis.Reported is { } reported
                 ? new ReportedDocument(reported.Input, reported.Errors.Select(error => error.Id).FirstOrDefault(), reported.Guessed, Word(diagnosis.Fit), [.. diagnosis.ExplainedBy.Select(finding => finding.Id)], diagnosis.LookElsewhere)
@@ -56,7 +57,25 @@ internal static class ToDocument
     public static UnusableRecordDocument Unusable(UnusableRecord record) => new(record.Id, record.IsNewer, record.Why);
 
     public static FindingDocument Finding(Finding finding) =>
-        new(finding.Id, finding.Link.Id(), Word(finding.Kind.Severity), finding.Kind.What, finding.Evidence, finding.Kind.Shows);
+        new(finding.Id, finding.Link.Id(), Word(finding.Kind.Severity), finding.Kind.What, Words.Of(finding.Seen), finding.Kind.Shows, FactsJson.Of(finding.Seen.Facts));
+
+    private static StepDocument Step(Step step, int index) => new(
+        index + 1,
+        step.Link.Id(),
+        step.FindingId,
+        Words.Of(step.Summary),
+        [.. step.Details.Select(detail => Words.Of(detail.Says))],
+        step.Summary.Id,
+        FactsJson.Of(step.Summary.Facts),
+        [.. step.Details.Select(detail => new LineDocument(detail.Says.Id, Words.Of(detail.Says), FactsJson.Of(detail.Says.Facts)))]);
+
+    private static RefusalDocument Refusal(Refusal refusal) => new(
+        refusal.FindingId,
+        refusal.Link.Id(),
+        Words.Of(refusal.Why),
+        Words.Todo(refusal.Why),
+        refusal.Why.Id,
+        FactsJson.Of(refusal.Why.Facts));
 
     public static IReadOnlyList<string> Marks(FileMarks marks) => (marks & ~FileMarks.Folder) == FileMarks.None ? [] : FileMarksText.Words(marks & ~FileMarks.Folder).Split(", ");
 

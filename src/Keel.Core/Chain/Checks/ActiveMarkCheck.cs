@@ -1,3 +1,4 @@
+using Keel.Core.Facts;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Chain.Checks;
@@ -14,16 +15,16 @@ internal sealed class ActiveMarkCheck : ILinkCheck
     public LinkReport Check(Machine machine)
     {
         var layout = machine.StartDisk.Layout;
-        if (layout.Scheme != PartitionScheme.Mbr) return LinkReport.Unreached("there is no partition table to carry the mark");
+        if (layout.Scheme != PartitionScheme.Mbr) return LinkReport.Unreached("active-mark.no-table");
         foreach (var problem in layout.Problems)
         {
-            if (problem.Kind == LayoutProblemKind.TwoActive) return LinkReport.Wrong(TwoActive, problem.Evidence);
-            if (problem.Kind == LayoutProblemKind.NoneActive) return LinkReport.Wrong(NoneActive, problem.Evidence);
+            if (problem.Kind == LayoutProblemKind.TwoActive) return LinkReport.Wrong(TwoActive, problem.Seen);
+            if (problem.Kind == LayoutProblemKind.NoneActive) return LinkReport.Wrong(NoneActive, problem.Seen);
         }
 
         var active = layout.Active.First(partition => !partition.Logical);
         return machine.SystemVolume is { } system && system.Number != active.Number
-            ? LinkReport.Wrong(WrongActive, $"partition {active.Number} is active; boot files are on {system}")
-            : LinkReport.Sound($"partition {active.Number} is active");
+            ? LinkReport.Wrong(WrongActive, Fact.Partition.Is(active.Number), Fact.Volume.Is(system.Ref))
+            : LinkReport.Sound("active-mark.sound", Fact.Partition.Is(active.Number));
     }
 }

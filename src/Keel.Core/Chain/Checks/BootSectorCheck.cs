@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
-using Keel.Core.BootCode;
 using Keel.Core.BootCode.Loading;
+using Keel.Core.BootCode;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
@@ -30,42 +31,58 @@ internal sealed class BootSectorCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.SystemVolume is not { } volume) return LinkReport.Unreached("the system volume is not known");
-        if (volume.Kind == FileSystemKind.BitLocker) return LinkReport.Wrong(Encrypted, $"{volume} has the mark of BitLocker");
+        if (machine.SystemVolume is not { } volume) return LinkReport.Unreached("system-volume.not-known");
+        if (volume.Kind == FileSystemKind.BitLocker) return LinkReport.Wrong(Encrypted, Fact.Volume.Is(volume.Ref));
         if (volume.Unreadable is { } error) throw error;
         var sector = volume.Blocks.TryRead(0, NtfsBootSector.Size);
         var place = sector is null ? null : Place.Read(sector);
         if (place is null)
         {
             var backup = BootSectorRescue.FindBackup(volume);
-            var evidence = $"the first sector of {volume} is {(sector is null ? "unreadable" : "not a boot sector of NTFS or FAT")}";
-            return backup is null ? LinkReport.Wrong(BothGone, $"{evidence}, and no backup copy was found") : LinkReport.Wrong(Wiped, $"{evidence}; a backup copy of {FileSystemProbe.Name(backup.Value.Kind)} is there");
+            KnownFact[] seen = [Fact.Volume.Is(volume.Ref), Fact.IsReadable.Is(sector is not null)];
+            return backup is null
+                ? LinkReport.Wrong(BothGone, seen)
+                : LinkReport.Wrong(Wiped, [.. seen, Fact.Backup.Is(FileSystemProbe.Name(backup.Value.Kind))]);
         }
 
         var findings = new List<Finding>();
-        if (volume.Blocks.SectorBytes != BootCodeLoading.SectorBytes) findings.Add(LargeSectors.At($"{volume.DiskPath} has sectors of {volume.Blocks.SectorBytes} bytes"));
+        if (volume.Blocks.SectorBytes != BootCodeLoading.SectorBytes)
+            findings.Add(LargeSectors.At(Fact.Disk.Is(volume.DiskPath), Fact.SectorBytes.Is(volume.Blocks.SectorBytes)));
         var expected = volume.Partition.Range.Start / volume.Blocks.SectorBytes;
-        if (!place.HasMark) findings.Add(MarkMissing.At($"bytes 510 and 511 of the first sector of {volume} are not 55 AA"));
-        if (place.Hidden != expected) findings.Add(WrongHidden.At($"{volume} says {place.Hidden} hidden sectors; it starts at sector {expected}"));
+        if (!place.HasMark) findings.Add(MarkMissing.At(Fact.Volume.Is(volume.Ref)));
+        if (place.Hidden != expected)
+            findings.Add(WrongHidden.At(Fact.Volume.Is(volume.Ref), Fact.HiddenSectors.Is(place.Hidden), Fact.Sector.Is(expected)));
         if (WrongPointer(volume) is { } pointer) findings.Add(WrongMft.At(pointer));
         var reading = BootSectorCopy.Recognize(volume.Blocks, volume.Kind);
         if (CodeFinding(volume, reading) is { } wrong) findings.Add(wrong);
-        return LinkReport.Of(findings.Count == 0 ? $"{FileSystemProbe.Name(volume.Kind)}, the code is {reading?.Name}, {place.Hidden} hidden sectors" : findings[0].Evidence, findings);
+        return LinkReport.Of(findings, Remark.Of(
+            "boot-sector.sound",
+            Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)),
+            Fact.Code.Is(reading?.Name ?? ""),
+            Fact.HiddenSectors.Is(place.Hidden)));
     }
 
     /// <summary>How the boot sector and the records of $MFT contradict each other; null where they don't.</summary>
-    internal static string? WrongPointer(DiskVolume volume) => volume.Kind == FileSystemKind.Ntfs && NtfsMirror.Of(volume.Blocks) is { PointersContradict: true } mirror
-        ? $"{volume} says that $MFT begins at cluster {mirror.Boot.MftCluster} and its mirror at {mirror.Boot.MftMirrorCluster}; their own records say {mirror.SaysMftCluster} and {mirror.SaysMirrorCluster}"
-        : null;
+    internal static Remark? WrongPointer(DiskVolume volume)
+    {
+        if (volume.Kind != FileSystemKind.Ntfs || NtfsMirror.Of(volume.Blocks) is not { PointersContradict: true } mirror) return null;
+        return Remark.Of(
+            "sector-wrong-mft",
+            Fact.Volume.Is(volume.Ref),
+            Fact.Cluster.Is(mirror.Boot.MftCluster),
+            Fact.MirrorCluster.Is(mirror.Boot.MftMirrorCluster),
+            Fact.OwnCluster.Is(mirror.SaysMftCluster ?? 0),
+            Fact.OwnMirrorCluster.Is(mirror.SaysMirrorCluster ?? 0));
+    }
 
     private static Finding? CodeFinding(DiskVolume volume, CodeReading? reading) => reading switch
     {
         null => null,
-        { Owner: CodeOwner.Blank } => NoCode.At($"the code of {volume}: {reading.Name}"),
-        { Owner: CodeOwner.Foreign } => ForeignCode.At($"the code of {volume} is that of {reading.Name}"),
-        { Owner: CodeOwner.Unknown } => UnknownCode.At($"the code of {volume} is neither keel's nor Windows', nor of a loader that is known here"),
+        { Owner: CodeOwner.Blank } => NoCode.At(Fact.Volume.Is(volume.Ref), Fact.Code.Is(reading.Name)),
+        { Owner: CodeOwner.Foreign } => ForeignCode.At(Fact.Volume.Is(volume.Ref), Fact.Code.Is(reading.Name)),
+        { Owner: CodeOwner.Unknown } => UnknownCode.At(Fact.Volume.Is(volume.Ref)),
         { Loader: LoaderKind.Nt5Loader } when volume.Files is { } files && files.Find(BootFiles.Bios.ManagerPath) is not null && files.Find(Nt5LoaderPath) is null
-            => Nt5Code.At($"the code of {volume} looks for NTLDR, which is not there; BOOTMGR is"),
+            => Nt5Code.At(Fact.Volume.Is(volume.Ref)),
         _ => null
     };
 

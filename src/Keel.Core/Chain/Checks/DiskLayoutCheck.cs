@@ -1,3 +1,4 @@
+using Keel.Core.Facts;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Chain.Checks;
@@ -49,22 +50,26 @@ internal sealed class DiskLayoutCheck : ILinkCheck
     {
         var layout = machine.StartDisk.Layout;
         var count = layout.Partitions.Count(partition => !partition.IsExtended);
-        var detail = $"{(layout.Scheme == PartitionScheme.Gpt ? "GPT" : "MBR")}, {count} partition{(count == 1 ? "" : "s")}, disk {layout.Identity}";
-        var findings = layout.Problems.Select(problem => KindOf(problem.Kind)?.At(problem.Evidence)).OfType<Finding>().ToList();
+        var sound = Remark.Of(
+            "disk-layout.sound",
+            Fact.Scheme.Is(layout.Scheme == PartitionScheme.Gpt ? "GPT" : "MBR"),
+            Fact.PartitionCount.Is(count),
+            Fact.Identity.Is($"{layout.Identity}"));
+        var findings = layout.Problems.Select(problem => KindOf(problem.Kind)?.At(problem.Seen)).OfType<Finding>().ToList();
         findings.AddRange(Company(machine));
         if (Mismatch(machine) is { } mismatch) findings.Add(mismatch);
-        return LinkReport.Of(findings.MaxBy(finding => finding.Kind.Severity)?.Evidence ?? detail, findings);
+        return new LinkReport(findings.MaxBy(finding => finding.Kind.Severity)?.Seen ?? sound, findings);
     }
 
     private static IEnumerable<Finding> Company(Machine machine)
     {
         var start = machine.StartDisk;
         if (!start.Layout.Identity.IsNone && machine.Disks.FirstOrDefault(disk => disk != start && disk.Layout.Identity == start.Layout.Identity) is { } twin)
-            yield return Twin.At($"{start.Path} and {twin.Path} both are disk {start.Layout.Identity}");
+            yield return Twin.At(Fact.Disk.Is(start.Path), Fact.OtherDisk.Is(twin.Path), Fact.Identity.Is($"{start.Layout.Identity}"));
         if (start.Layout.Partitions.FirstOrDefault(partition => partition.MbrType == PartitionTypes.Dynamic || partition.GptType == PartitionTypes.GptDynamicData || partition.GptType == PartitionTypes.GptDynamicMetadata) is { } dynamic)
-            yield return Dynamic.At($"partition {dynamic.Number} says {dynamic.TypeName}");
+            yield return Dynamic.At(Fact.Partition.Is(dynamic.Number), Fact.Type.Is(dynamic.TypeName));
         if (start.Layout.Partitions.FirstOrDefault(partition => partition.GptType == PartitionTypes.GptStoragePool) is { } pool)
-            yield return Pool.At($"partition {pool.Number} says {pool.TypeName}");
+            yield return Pool.At(Fact.Partition.Is(pool.Number), Fact.Type.Is(pool.TypeName));
     }
 
     /// <summary>A machine whose firmware variables are known starts through UEFI; otherwise only the technician can tell.</summary>
@@ -73,9 +78,8 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         if (machine.StartDisk.Layout.Scheme == PartitionScheme.None) return null;
         var starts = machine.StartsThrough ?? (machine.Variables is null ? null : (FirmwareKind?)FirmwareKind.Uefi);
         if (starts is null || starts == machine.Firmware) return null;
-        return FirmwareMismatch.At(starts == FirmwareKind.Uefi
-            ? $"the machine starts through UEFI, and the disk is for BIOS ({machine.FirmwareReason}): UEFI firmware looks for an EFI system partition, and there is none"
-            : $"the machine starts through BIOS, and the disk is for UEFI ({machine.FirmwareReason}): BIOS looks for boot code and an active partition, and there are none");
+        var id = starts == FirmwareKind.Uefi ? "layout-firmware-mismatch.uefi" : "layout-firmware-mismatch.bios";
+        return FirmwareMismatch.At(Remark.Of(id, Fact.Reason.Is(machine.FirmwareReason)));
     }
 
     /// <summary>Marks and active partitions belong to the links after this one.</summary>

@@ -12,13 +12,13 @@ internal sealed class FallbackFileCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
-        if (SystemFiles.Reach(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
+        if (SystemFiles.WhyNot(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
         var state = ProgramState.Of(volume, files, FallbackFile.PathFor(machine.Processor), machine.Processor);
         return state.Condition switch
         {
-            ProgramCondition.Sound => LinkReport.Sound(state.Evidence),
-            ProgramCondition.Missing => LinkReport.Wrong(Missing, state.Evidence),
-            _ => LinkReport.Wrong(Damaged, state.Evidence)
+            ProgramCondition.Sound => LinkReport.Sound(state.Seen),
+            ProgramCondition.Missing => LinkReport.Wrong(Missing, state.Seen),
+            _ => LinkReport.Wrong(Damaged, state.Seen)
         };
     }
 }

@@ -1,3 +1,5 @@
+using Keel.Core.Facts;
+
 namespace Keel.Core.Chain.Checks;
 
 /// <summary>The firmware's entry for the Windows boot manager, and its start order.</summary>
@@ -17,20 +19,24 @@ internal sealed class FirmwareEntryCheck : ILinkCheck
         var windows = entries.Where(entry => entry.IsWindowsOf(machine)).ToList();
         if (machine.SystemVolume is { } system)
         {
-            if (windows.Count == 0) findings.Add(Missing.At($"none of its {entries.Count} entries starts the boot manager on {system}"));
-            else if (!windows.Exists(IsStarted)) findings.Add(OrderWrong.At($"{windows[0].Name} \"{windows[0].Title}\" is {(windows[0].Place is null ? "not in the start order" : "switched off")}"));
+            if (windows.Count == 0)
+                findings.Add(Missing.At(Fact.EntryCount.Is(entries.Count), Fact.Volume.Is(system.Ref)));
+            else if (!windows.Exists(IsStarted))
+                findings.Add(OrderWrong.At([.. NameOf(windows[0]), Fact.IsInOrder.Is(windows[0].Place is not null)]));
         }
 
         if (StaleOf(machine, entries) is { Count: > 0 } stale)
-            findings.Add(Stale.At($"{string.Join("; ", stale.Take(4).Select(entry => $"{entry.Name} \"{entry.Title}\""))}{(stale.Count > 4 ? $" and {stale.Count - 4} more" : "")}: the disk or the file is gone"));
+            findings.Add(Stale.At(Fact.FirmwareEntries.Is([.. stale.Select(entry => Remark.Of("firmware-entry.name", NameOf(entry)))])));
         if (windows.Find(IsStarted) is { Place: > 1 } ours && entries.FirstOrDefault(entry => entry.Place == 1 && entry.Option is { IsActive: true }) is { Target: StartTarget.Here or StartTarget.NotJudged } first)
-            findings.Add(OtherFirst.At($"{first.Name} \"{first.Title}\" comes before {ours.Name} \"{ours.Title}\""));
-        return LinkReport.Of(findings.Count > 0 ? findings[0].Evidence : $"{windows.FirstOrDefault()?.Name} \"{windows.FirstOrDefault()?.Title}\" comes first", findings);
+            findings.Add(OtherFirst.At([.. NameOf(first), Fact.OtherFirmwareEntry.Is(ours.Name), Fact.OtherTitle.Is(ours.Title)]));
+        return LinkReport.Of(findings, Remark.Of("firmware-entry.sound", windows.Count > 0 ? NameOf(windows[0]) : []));
     }
 
     /// <summary>Entries that lead nowhere, apart from the one for this machine's boot manager, whose file may only be missing.</summary>
     internal static IReadOnlyList<StartEntry> StaleOf(Machine machine, IReadOnlyList<StartEntry> entries) =>
         [.. entries.Where(entry => entry.Target is StartTarget.Gone or StartTarget.FileGone && !entry.IsWindowsOf(machine))];
+
+    private static IEnumerable<KnownFact> NameOf(StartEntry entry) => [Fact.FirmwareEntry.Is(entry.Name), Fact.Title.Is(entry.Title)];
 
     private static bool IsStarted(StartEntry entry) => entry is { Place: not null, Option.IsActive: true };
 }

@@ -1,3 +1,4 @@
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -29,11 +30,18 @@ internal sealed class KernelFilesCheck : ILinkCheck
             if (!seen.Add(file.Name)) continue;
             var path = PathOf(windows, file.Name);
             var state = machine.Programs.Look(windows.Volume, windows.Files, path);
-            if (Kinds.FindingOf(state, FilePlace.Of(windows.Volume, path), file.For is null ? "" : $", and {file.For} needs it") is { } finding) findings.Add(finding);
-            else if (file.For is null) AddNeeded(windows, path, file.Name, wanted);
+            if (Kinds.FindingOf(state, FilePlace.Of(windows.Volume, path)) is { } finding)
+                findings.Add(file.For is null ? finding : finding.With(Fact.NeededBy.Is(file.For)));
+            else if (file.For is null)
+                AddNeeded(windows, path, file.Name, wanted);
         }
 
-        return LinkReport.Of(findings.Count > 0 ? findings[0].Evidence : $"{seen.Count} files in {windows.System32} on {windows.Volume}, {kernel} first", findings);
+        return LinkReport.Of(findings, Remark.Of(
+            "kernel-files.sound",
+            Fact.FileCount.Is(seen.Count),
+            Fact.Folder.Is(windows.System32),
+            Fact.Volume.Is(windows.Volume.Ref),
+            Fact.Path.Is(kernel)));
     }
 
     private static void AddNeeded(StartedWindows windows, string path, string name, Queue<(string Name, string? For)> wanted)

@@ -1,3 +1,4 @@
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Windows;
 
@@ -25,21 +26,24 @@ internal sealed class LoaderFileCheck : ILinkCheck
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store } || WindowsEntryCheck.Started(store) is not { } entry)
         {
             var mirrors = WindowsVolumeHealth.WhereNoneIsKnown(machine);
-            return mirrors.Count > 0 ? LinkReport.Of(mirrors[0].Evidence, mirrors) : LinkReport.Unreached("no entry says where the loader is");
+            return mirrors.Count > 0 ? new LinkReport(mirrors[0].Seen, mirrors) : LinkReport.Unreached("loader-file.no-entry");
         }
 
-
-        if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume) return LinkReport.Unreached("the volume that the entry names is not here");
+        if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume) return LinkReport.Unreached("entry.volume-not-here");
         var health = WindowsVolumeHealth.Of(machine, volume).ToList();
-        if (volume.Files is not { } files) return health.Count > 0 ? LinkReport.Of(health[0].Evidence, health) : LinkReport.Unreached($"the files of {volume} can't be read");
-        if (entry.Text(Element.ProgramFile) is not { Length: > 0 } path) return LinkReport.Unreached("the entry names no file");
+        if (volume.Files is not { } files) return health.Count > 0 ? new LinkReport(health[0].Seen, health) : LinkReport.Unreached("volume.files-unreadable", Fact.Volume.Is(volume.Ref));
+        if (entry.Text(Element.ProgramFile) is not { Length: > 0 } path) return LinkReport.Unreached("entry.no-file");
         var state = machine.Programs.Look(volume, files, path);
-        var finding = state.Condition == ProgramCondition.Folder ? Folder.At(state.Evidence) : Kinds.FindingOf(state, FilePlace.Of(volume, path));
+        var finding = state.Condition == ProgramCondition.Folder ? Folder.At(state.Seen) : Kinds.FindingOf(state, FilePlace.Of(volume, path));
         if (finding is not null) health.Insert(0, finding);
         health.AddRange(Unread(machine));
-        return LinkReport.Of(health.Count > 0 ? health[0].Evidence : $"{state.Evidence}; {state.Content?.Words}", health);
+        return LinkReport.Of(health, state.Content is { } content ? state.Seen.With(Fact.Content.Is(content.Says)) : state.Seen);
     }
 
     private static IEnumerable<Finding> Unread(Machine machine) => (machine.Surface?.Remaining(machine) ?? []).GroupBy(failure => failure.File)
-        .Select(group => Unreadable.At($"{group.Key.Path} on volume {group.Key.Volume}, at byte {string.Join(", ", group.Select(failure => failure.OffsetBytes))} of the file", group.Key));
+        .Select(group => Unreadable.At(
+            group.Key,
+            Fact.Path.Is(group.Key.Path),
+            Fact.Volume.Is(new VolumeRef(group.Key.DiskPath, group.Key.Volume)),
+            Fact.AtBytes.Is([.. group.Select(failure => failure.OffsetBytes)])));
 }

@@ -1,3 +1,4 @@
+using Keel.Core.Facts;
 using Keel.Core.Store;
 
 namespace Keel.Core.Chain.Checks;
@@ -16,13 +17,14 @@ internal sealed class ManagerEntryCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store }) return LinkReport.Unreached("the store can't be read or is empty");
+        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store }) return LinkReport.Unreached("store.unusable");
         var findings = FindingsOf(store).ToList();
-        if (store.Manager is not { } manager) return LinkReport.Of(findings[0].Evidence, findings);
+        if (store.Manager is not { } manager) return new LinkReport(findings[0].Seen, findings);
         if (manager.Device(Element.ProgramVolume) is { IsPartition: true } device && machine.VolumeOf(device) is null)
-            findings.Add(StaleVolume.At($"the boot manager is said to lie on {device}, which is not here"));
+            findings.Add(StaleVolume.At(Fact.Device.Is($"{device}")));
         var listed = manager.References(Element.MenuOrder).Count;
-        return LinkReport.Of(findings.Count > 0 ? findings[0].Evidence : $"{listed} in the menu, preferred: {store.Entry(store.Preferred ?? default)?.Title ?? "none"}", findings);
+        var preferred = store.Entry(store.Preferred ?? default)?.Title;
+        return LinkReport.Of(findings, Remark.Of("manager-entry.sound", Fact.EntryCount.Is(listed), Fact.Title.Is(preferred ?? "none")));
     }
 
     /// <summary>What the store says of itself, without the disks.</summary>
@@ -30,16 +32,16 @@ internal sealed class ManagerEntryCheck : ILinkCheck
     {
         if (store.Manager is not { } manager)
         {
-            yield return Missing.At($"the store has no entry {EntryId.Manager}");
+            yield return Missing.At(Fact.Entry.Is($"{EntryId.Manager}"));
             yield break;
         }
 
         if (manager.Reference(Element.Preferred) is { } preferred && store.Entry(preferred) is null)
-            yield return PreferredDangling.At($"the boot manager prefers {preferred}, which is not in the store");
+            yield return PreferredDangling.At(Fact.Entry.Is($"{preferred}"));
         var order = manager.References(Element.MenuOrder);
         if (order.Where(id => store.Entry(id) is null).ToList() is { Count: > 0 } gone)
-            yield return OrderDangling.At($"the menu lists {string.Join(" and ", gone)}, which {(gone.Count == 1 ? "is" : "are")} not in the store");
+            yield return OrderDangling.At(Fact.Entries.Is([.. gone.Select(id => $"{id}")]));
         if (manager.Number(Element.MenuSeconds) == 0 && order.Count(id => store.Entry(id) is not null) > 1)
-            yield return NoWait.At($"menu-seconds is 0, and the menu has {order.Count} entries");
+            yield return NoWait.At(Fact.EntryCount.Is(order.Count));
     }
 }

@@ -1,5 +1,6 @@
-using Keel.Core.BootCode;
 using Keel.Core.BootCode.Loading;
+using Keel.Core.BootCode;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -32,22 +33,22 @@ internal sealed class ManagerFileCheck : ILinkCheck
     {
         if (machine is { Firmware: FirmwareKind.Bios, SystemVolume: { Kind: FileSystemKind.Ntfs } mirrored } && NtfsMirror.Of(mirrored.Blocks) is { } mirror)
         {
-            if (mirror.PointersContradict) return LinkReport.Unreached("the boot sector comes first: it does not lead to $MFT");
-            if (mirror.FirstDifferent is { } number) return LinkReport.Wrong(MirrorDiffers, $"record {number} on {mirrored}");
+            if (mirror.PointersContradict) return LinkReport.Unreached("manager-file.boot-sector-first");
+            if (mirror.FirstDifferent is { } number) return LinkReport.Wrong(MirrorDiffers, Fact.Record.Is(number), Fact.Volume.Is(mirrored.Ref));
         }
 
         if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.Unreadable: { } error }) throw error;
-        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.FilesProblem: { } problem }) return LinkReport.Wrong(VolumeUnreadable, $"{problem.What} {problem.Why}");
-        if (SystemFiles.Reach(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
+        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.FilesProblem: { } problem }) return LinkReport.Wrong(VolumeUnreadable, problem.AsRemark());
+        if (SystemFiles.WhyNot(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
         var report = machine.Firmware == FirmwareKind.Uefi ? OfUefi(machine, volume, files) : OfBios(machine, volume, files);
         var more = ((Finding?[])[HiddenOrLocked(machine, volume, files), IsFull(volume, files)]).OfType<Finding>().ToList();
-        return more.Count == 0 ? report : new LinkReport(report.Findings.Count > 0 ? report.Detail : more[0].Evidence, [.. report.Findings, .. more]);
+        return more.Count == 0 ? report : new LinkReport(report.Findings.Count > 0 ? report.Detail : more[0].Seen, [.. report.Findings, .. more]);
     }
 
     private static LinkReport OfUefi(Machine machine, DiskVolume volume, IVolume files)
     {
         var state = ProgramState.Of(volume, files, BootFiles.Uefi.ManagerPath, machine.Processor);
-        return KindOf(state.Condition) is { } kind ? LinkReport.Wrong(kind, state.Evidence) : LinkReport.Sound(state.Evidence);
+        return KindOf(state.Condition) is { } kind ? LinkReport.Wrong(kind, state.Seen) : LinkReport.Sound(state.Seen);
     }
 
     private static FindingKind? KindOf(ProgramCondition condition) => condition switch
@@ -65,16 +66,19 @@ internal sealed class ManagerFileCheck : ILinkCheck
     private static LinkReport OfBios(Machine machine, DiskVolume volume, IVolume files)
     {
         var path = BootFiles.Bios.ManagerPath;
+        KnownFact[] where = [Fact.Path.Is(path), Fact.Volume.Is(volume.Ref)];
         return files.Find(path) switch
         {
-            null => LinkReport.Wrong(Missing, $"{path} is not on {volume}"),
-            { IsFolder: true } => LinkReport.Wrong(Folder, $"{path} on {volume} is a folder"),
-            { SizeBytes: 0 } => LinkReport.Wrong(Empty, $"{path} on {volume} has 0 bytes"),
+            null => LinkReport.Wrong(Missing, Remark.Of("file.missing", where)),
+            { IsFolder: true } => LinkReport.Wrong(Folder, Remark.Of("file.folder", where)),
+            { SizeBytes: 0 } => LinkReport.Wrong(Empty, Remark.Of("file.empty", where)),
             { Marks: var marks } when (marks & (FileMarks.Compressed | FileMarks.Encrypted)) != FileMarks.None
-                => LinkReport.Wrong(Compressed, $"{path} on {volume} is {(marks & FileMarks.Compressed) switch { FileMarks.None => "encrypted", _ => "compressed" }}"),
-            var file when BeginningOf(machine, files, path, file.SizeBytes) is { } whole => LinkReport.Wrong(CutShort, $"{path} on {volume} has {file.SizeBytes} bytes, and they are the beginning of {whole.Target} of {whole.SizeBytes} bytes"),
-            _ when WhyNotLoaded(volume) is { } why => LinkReport.Wrong(NotLoadable, $"{path} on {volume}: {why}"),
-            var file => LinkReport.Sound($"{path} on {volume}, {file.SizeBytes} bytes")
+                => LinkReport.Wrong(Compressed, [.. where, Fact.IsCompressed.Is((marks & FileMarks.Compressed) != FileMarks.None)]),
+            var file when BeginningOf(machine, files, path, file.SizeBytes) is { } whole => LinkReport.Wrong(
+                CutShort,
+                Remark.Of("file.beginning", [.. where, Fact.SizeBytes.Is(file.SizeBytes), Fact.OtherPath.Is(whole.Target), Fact.NeededBytes.Is(whole.SizeBytes)])),
+            _ when WhyNotLoaded(volume) is { } why => LinkReport.Wrong(NotLoadable, [.. where, Fact.Said.Is(why)]),
+            var file => LinkReport.Sound("manager-file.sound", [.. where, Fact.SizeBytes.Is(file.SizeBytes)])
         };
     }
 
@@ -102,13 +106,19 @@ internal sealed class ManagerFileCheck : ILinkCheck
     {
         const long smallBytes = 16L * 1024 * 1024 * 1024, neededBytes = 64 * 1024;
         if (volume.Blocks.LengthBytes > smallBytes || files.FreeBytes >= neededBytes) return null;
-        return Full.At($"{volume} has {files.FreeBytes} bytes free");
+        return Full.At(Fact.Volume.Is(volume.Ref), Fact.FreeBytes.Is(files.FreeBytes));
     }
 
     private static Finding? HiddenOrLocked(Machine machine, DiskVolume volume, IVolume files)
     {
-        var wrong = MarksThatHinder(machine).Select(file => (file.Path, Marks: (files.Find(file.Path)?.Marks ?? FileMarks.None) & file.Marks)).Where(file => file.Marks != FileMarks.None).ToList();
-        return wrong.Count == 0 ? null : HiddenLocked.At($"on {volume}: {string.Join("; ", wrong.Select(file => $"{file.Path} is {FileMarksText.Words(file.Marks)}"))}");
+        var wrong = new List<Remark>();
+        foreach (var (path, hindering) in MarksThatHinder(machine))
+        {
+            var marks = (files.Find(path)?.Marks ?? FileMarks.None) & hindering;
+            if (marks != FileMarks.None) wrong.Add(Remark.Of("file.attributes", Fact.Path.Is(path), Fact.Attributes.Is(FileMarksText.Words(marks))));
+        }
+
+        return wrong.Count == 0 ? null : HiddenLocked.At(Fact.Volume.Is(volume.Ref), Fact.Files.Is(wrong));
     }
 
     /// <summary>Boot files, each with the attributes that it should not have: a store has to be written, and nothing is hidden on an EFI system partition.</summary>

@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
+using Keel.Core.Facts;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Chain.Checks;
@@ -16,27 +17,27 @@ internal sealed class MbrCodeCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.StartDisk.Overlay.TryRead(0, MasterBootRecord.Size) is not { } sector) return LinkReport.Unreached("the first sector can't be read");
-        if (machine.StartDisk.Layout.Scheme != PartitionScheme.Mbr) return LinkReport.Unreached("there is no partition table that the code could read");
+        if (machine.StartDisk.Overlay.TryRead(0, MasterBootRecord.Size) is not { } sector) return LinkReport.Unreached("mbr-code.unreadable");
+        if (machine.StartDisk.Layout.Scheme != PartitionScheme.Mbr) return LinkReport.Unreached("mbr-code.no-table");
         var record = new MasterBootRecord(sector);
         var reading = CodeRecognizer.OfMbr(record.Code);
         var findings = new List<Finding>();
-        if (!record.HasMark) findings.Add(MarkMissing.At("bytes 510 and 511 of the first sector are not 55 AA"));
+        if (!record.HasMark) findings.Add(MarkMissing.At());
         switch (reading.Owner)
         {
             case CodeOwner.Blank:
-                findings.Add(Wiped.At("the first 440 bytes of the disk are zero"));
+                findings.Add(Wiped.At());
                 break;
             case CodeOwner.Foreign:
-                findings.Add(Foreign.At($"the code is that of {reading.Name}"));
+                findings.Add(Foreign.At(Fact.Code.Is(reading.Name)));
                 break;
             case CodeOwner.Unknown:
-                findings.Add(Unknown.At("the code is neither keel's nor Windows', nor of a loader that is known here"));
+                findings.Add(Unknown.At());
                 break;
             default:
                 break;
         }
 
-        return LinkReport.Of(findings.Count == 0 ? $"the code is {reading.Name}, and 55 AA is there" : findings[0].Evidence, findings);
+        return LinkReport.Of(findings, Remark.Of("mbr-code.sound", Fact.Code.Is(reading.Name)));
     }
 }

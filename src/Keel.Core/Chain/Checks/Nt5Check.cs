@@ -1,3 +1,5 @@
+using Keel.Core.Facts;
+
 namespace Keel.Core.Chain.Checks;
 
 /// <summary>Says that the machine is one of NT 5, whose chain goes on otherwise than that of later ones.</summary>
@@ -10,5 +12,5 @@ internal sealed class Nt5Check : ILinkCheck
 
     public Link Link => Link.ManagerFile;
 
-    public LinkReport Check(Machine machine) => LinkReport.Wrong(Nt5Machine, machine.Nt5Evidence ?? "");
+    public LinkReport Check(Machine machine) => LinkReport.Wrong(Nt5Machine, machine.Nt5Evidence ?? Remark.Of(Nt5Machine.Id));
 }

@@ -1,3 +1,4 @@
+using Keel.Core.Facts;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;
@@ -30,12 +31,17 @@ internal sealed class StartDriversCheck : ILinkCheck
     {
         var (windows, why) = StartedWindows.Of(machine);
         if (windows is null) return LinkReport.Unreached(why);
-        if (machine.SystemHive is not { ControlSet: not null } hive) return LinkReport.Unreached("the SYSTEM hive comes first");
+        if (machine.SystemHive is not { ControlSet: not null } hive) return LinkReport.Unreached("start-drivers.hive-first");
         var drivers = hive.Services().Where(service => service.IsDriver).ToList();
         var starting = drivers.Where(driver => driver.Effective is ServiceStart.Boot or ServiceStart.System).ToList();
         var findings = SwitchedOff(drivers).Concat(starting.Select(driver => OfFile(machine, windows, driver)).OfType<Finding>()).ToList();
         var worst = findings.Find(finding => finding.Kind.Severity == Severity.Error);
-        return LinkReport.Of(worst?.Evidence ?? $"{starting.Count(driver => driver.Effective == ServiceStart.Boot)} boot drivers and {starting.Count(driver => driver.Effective == ServiceStart.System)} system drivers in {hive.ControlSet}", findings);
+        var sound = Remark.Of(
+            "start-drivers.sound",
+            Fact.BootDrivers.Is(starting.Count(driver => driver.Effective == ServiceStart.Boot)),
+            Fact.SystemDrivers.Is(starting.Count(driver => driver.Effective == ServiceStart.System)),
+            Fact.ControlSet.Is(hive.ControlSet));
+        return new LinkReport(worst?.Seen ?? sound, findings);
     }
 
     /// <summary>Which controllers' drivers a control set has, and which of them are off.</summary>
@@ -51,19 +57,25 @@ internal sealed class StartDriversCheck : ILinkCheck
 
     private static IEnumerable<Finding> SwitchedOff(IReadOnlyList<WindowsService> drivers)
     {
-        if (ControllersOff(drivers) is { Count: > 0 } off) yield return StorageDisabled.At($"{string.Join(", ", off.Select(Words))}; none of them starts with Windows");
+        if (ControllersOff(drivers) is { Count: > 0 } off) yield return StorageDisabled.At(StartsOf(off));
         else if (drivers.Where(driver => Common.Contains(driver.Name, StringComparer.OrdinalIgnoreCase) && driver.Effective is not (ServiceStart.Boot or null)).ToList() is { Count: > 0 } common)
-            yield return StorageOff.At($"{string.Join(", ", common.Select(Words))}: right only where the disk is on another kind of controller");
-        if (OnTheWayOff(drivers) is { Count: > 0 } way) yield return Disabled.At(string.Join(", ", way.Select(Words)));
+            yield return StorageOff.At(StartsOf(common));
+        if (OnTheWayOff(drivers) is { Count: > 0 } way) yield return Disabled.At(StartsOf(way));
     }
 
-    private static string Words(WindowsService driver) => $"{driver.Name} is {driver.Effective?.ToString().ToLowerInvariant() ?? "without a start type"}";
+    private static KnownFact StartsOf(IEnumerable<WindowsService> drivers) => Fact.Drivers.Is([.. drivers.Select(StartOf)]);
+
+    private static Remark StartOf(WindowsService driver) => driver.Effective is { } start
+        ? Remark.Of("driver.starts", Fact.Driver.Is(driver.Name), Fact.Start.Is(start.ToString().ToLowerInvariant()))
+        : Remark.Of("driver.no-start", Fact.Driver.Is(driver.Name));
 
     private static Finding? OfFile(Machine machine, StartedWindows windows, WindowsService driver)
     {
         if (driver.FileIn(windows.Folder) is not { } path) return null;
         var state = machine.Programs.Look(windows.Volume, windows.Files, path);
         if (Kinds.FindingOf(state, FilePlace.Of(windows.Volume, path)) is not { } finding) return null;
-        return driver.IsCritical ? finding with { Evidence = $"{finding.Evidence} (driver {driver.Name})" } : Uncritical.At($"{finding.Evidence} (driver {driver.Name}, which may fail)");
+        return driver.IsCritical
+            ? finding.With(Fact.Driver.Is(driver.Name))
+            : Uncritical.At(finding.Seen.With(Fact.Driver.Is(driver.Name), Fact.IsCritical.Is(false)));
     }
 }

@@ -1,3 +1,5 @@
+using Keel.Core.Facts;
+
 namespace Keel.Core.Chain.Checks;
 
 /// <summary>The store's file: there, whole, loadable, and with entries.</summary>
@@ -19,15 +21,17 @@ internal sealed class StoreCheck : ILinkCheck
         if (state.DiskError is { } error) throw error;
         return state.Condition switch
         {
-            StoreCondition.NoVolume => LinkReport.Unreached(state.Reason),
-            StoreCondition.Missing => LinkReport.Wrong(Missing, state.Reason),
-            StoreCondition.Folder => LinkReport.Wrong(Folder, state.Reason),
-            StoreCondition.Truncated => LinkReport.Wrong(Truncated, state.Reason),
-            StoreCondition.Unreadable => LinkReport.Wrong(Damaged, state.Reason),
-            StoreCondition.BadChecksum => LinkReport.Wrong(BadChecksum, state.Reason),
-            StoreCondition.Torn => LinkReport.Wrong(Torn, state.Reason),
-            _ when state.Store!.Entries.Count == 0 => LinkReport.Wrong(NoEntries, $"{state.Path} on {machine.SystemVolume} is a valid hive with no entry in it"),
-            _ => LinkReport.Sound($"{state.Path} on {machine.SystemVolume}, {state.Store.Entries.Count} entries")
+            StoreCondition.NoVolume => LinkReport.Unreached(state.Seen!),
+            StoreCondition.Missing => LinkReport.Wrong(Missing, state.Seen!),
+            StoreCondition.Folder => LinkReport.Wrong(Folder, state.Seen!),
+            StoreCondition.Truncated => LinkReport.Wrong(Truncated, state.Seen!),
+            StoreCondition.Unreadable => LinkReport.Wrong(Damaged, state.Seen!),
+            StoreCondition.BadChecksum => LinkReport.Wrong(BadChecksum, state.Seen!),
+            StoreCondition.Torn => LinkReport.Wrong(Torn, state.Seen!),
+            _ when state.Store!.Entries.Count == 0 => LinkReport.Wrong(NoEntries, Where(machine, state)),
+            _ => LinkReport.Sound("store.sound", [.. Where(machine, state), Fact.EntryCount.Is(state.Store.Entries.Count)])
         };
     }
+
+    private static KnownFact[] Where(Machine machine, StoreState state) => [Fact.Path.Is(state.Path), Fact.Volume.Is(machine.SystemVolume!.Ref)];
 }

@@ -1,3 +1,4 @@
+using Keel.Core.Facts;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;
@@ -18,13 +19,16 @@ internal sealed class SystemHiveCheck : ILinkCheck
         if (windows is null) return LinkReport.Unreached(why);
         var hive = machine.SystemHive!;
         if (hive.DiskError is { } error) throw error;
+        var volume = Fact.Volume.Is(windows.Volume.Ref);
         return hive.Condition switch
         {
-            SystemHiveCondition.Missing => LinkReport.Wrong(Missing, $"{hive.Reason} on {windows.Volume}"),
-            SystemHiveCondition.Damaged => LinkReport.Wrong(Damaged, $"on {windows.Volume}: {hive.Reason}"),
-            SystemHiveCondition.Torn => LinkReport.Wrong(Torn, $"on {windows.Volume}: {hive.Reason}"),
-            SystemHiveCondition.NoControlSet => LinkReport.Wrong(NoControlSet, $"on {windows.Volume}: {hive.Reason}; there {(hive.ControlSets() is [var only] ? $"is {only}" : $"are {string.Join(", ", hive.ControlSets())}")}"),
-            _ => LinkReport.Sound($"{windows.SystemHivePath} on {windows.Volume}, {hive.ControlSet}{(hive.Written is { } time ? $", written {time:yyyy-MM-dd HH:mm}" : "")}")
+            SystemHiveCondition.Missing => LinkReport.Wrong(Missing, hive.Seen!.With(volume)),
+            SystemHiveCondition.Damaged => LinkReport.Wrong(Damaged, hive.Seen!.With(volume)),
+            SystemHiveCondition.Torn => LinkReport.Wrong(Torn, hive.Seen!.With(volume)),
+            SystemHiveCondition.NoControlSet => LinkReport.Wrong(NoControlSet, hive.Seen!.With(volume, Fact.ControlSets.Is(hive.ControlSets()))),
+            _ => LinkReport.Sound("system-hive.sound", [Fact.Path.Is(windows.SystemHivePath), volume, Fact.ControlSet.Is(hive.ControlSet!), .. WrittenOf(hive)])
         };
     }
+
+    private static IEnumerable<KnownFact> WrittenOf(SystemHive hive) => hive.Written is { } time ? [Fact.Written.Is(time)] : [];
 }

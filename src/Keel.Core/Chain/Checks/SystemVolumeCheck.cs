@@ -1,7 +1,8 @@
 using Keel.Core.BootCode;
 using Keel.Core.Errors;
-using Keel.Core.Volumes;
+using Keel.Core.Facts;
 using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain.Checks;
 
@@ -38,11 +39,13 @@ internal sealed class SystemVolumeCheck : ILinkCheck
     private static LinkReport LookAt(Machine machine)
     {
         if (machine.SystemVolume is not { } volume) return LinkReport.Wrong(Missing, machine.SystemVolumeReason);
-        if (!volume.Partition.IsEfiSystem) return LinkReport.Wrong(WrongType, $"{volume} holds \\EFI\\Microsoft\\Boot, and its type is {volume.Partition.TypeName}");
+        if (!volume.Partition.IsEfiSystem) return LinkReport.Wrong(WrongType, Fact.Volume.Is(volume.Ref), Fact.Type.Is(volume.Partition.TypeName));
         if (volume.Kind is not (FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32))
         {
-            var found = volume.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(volume.Kind);
-            return LinkReport.Wrong(NoFileSystem, $"{volume} holds {found}{(BootSectorRescue.FindBackup(volume) is { Kind: FileSystemKind.Fat32 } ? "; a backup copy of its boot sector is there" : "")}");
+            var facts = new List<KnownFact> { Fact.Volume.Is(volume.Ref) };
+            if (volume.Kind != FileSystemKind.Unknown) facts.Add(Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
+            if (BootSectorRescue.FindBackup(volume) is { Kind: FileSystemKind.Fat32 } backup) facts.Add(Fact.Backup.Is(FileSystemProbe.Name(backup.Kind)));
+            return LinkReport.Wrong(NoFileSystem, facts);
         }
 
         try
@@ -51,17 +54,17 @@ internal sealed class SystemVolumeCheck : ILinkCheck
         }
         catch (KeelException e) when (e is not ReadFailedException)
         {
-            return LinkReport.Wrong(Damaged, $"{e.What} {e.Why}");
+            return LinkReport.Wrong(Damaged, e.AsRemark());
         }
     }
 
     private static LinkReport Judge(DiskVolume volume, FatHealth health)
     {
-        if (health.Damage.Count > 0) return LinkReport.Wrong(Damaged, $"{volume}: {health.Damage[0]}{(health.CopiesDiffer ? "; the two copies of the table differ" : "")}");
-        if (volume.Files is not { } files) return LinkReport.Wrong(Damaged, $"{volume.FilesProblem?.What} {volume.FilesProblem?.Why}");
-        if (!files.FolderExists(@"\EFI")) return LinkReport.Wrong(Formatted, $"{volume}, {FileSystemProbe.Name(volume.Kind)}, has no folder \\EFI");
+        if (health.Damage.Count > 0) return LinkReport.Wrong(Damaged, Fact.Volume.Is(volume.Ref), Fact.Said.Is(health.Damage[0]), Fact.TablesDiffer.Is(health.CopiesDiffer));
+        if (volume.Files is not { } files) return LinkReport.Wrong(Damaged, volume.FilesProblem?.AsRemark() ?? Remark.Of("volume.files-unreadable", Fact.Volume.Is(volume.Ref)));
+        if (!files.FolderExists(@"\EFI")) return LinkReport.Wrong(Formatted, Fact.Volume.Is(volume.Ref), Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
         return health.CopiesDiffer
-            ? LinkReport.Wrong(CopiesDiffer, $"{volume}: the second copy of the table is not like the first, which leads to every file")
-            : LinkReport.Sound($"{volume}, {FileSystemProbe.Name(volume.Kind)}, EFI system partition");
+            ? LinkReport.Wrong(CopiesDiffer, Fact.Volume.Is(volume.Ref))
+            : LinkReport.Sound("system-volume.sound", Fact.Volume.Is(volume.Ref), Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
     }
 }

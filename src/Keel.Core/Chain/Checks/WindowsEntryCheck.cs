@@ -1,3 +1,4 @@
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
@@ -19,16 +20,17 @@ internal sealed class WindowsEntryCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store }) return LinkReport.Unreached("the store can't be read or is empty");
-        if (store.WindowsEntries.Count == 0) return LinkReport.Wrong(Missing, $"none of the {store.Entries.Count} entries starts Windows");
+        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store }) return LinkReport.Unreached("store.unusable");
+        if (store.WindowsEntries.Count == 0) return LinkReport.Wrong(Missing, Fact.EntryCount.Is(store.Entries.Count));
         if (store.Manager is { } manager && manager.Reference(Element.Preferred) is null && !manager.References(Element.MenuOrder).Any(id => store.Entry(id)?.Type == EntryType.Windows))
-            return LinkReport.Wrong(Unlisted, $"\"{store.WindowsEntries[0].Title}\" is in the store, and not in the menu");
-        if (Started(store) is not { } entry) return LinkReport.Unreached("the entry to be started is not in the store");
+            return LinkReport.Wrong(Unlisted, Fact.Title.Is(store.WindowsEntries[0].Title ?? ""));
+        if (Started(store) is not { } entry) return LinkReport.Unreached("windows-entry.not-in-store");
 
         var findings = Places(machine, entry).Concat(Duplicates(machine, store)).ToList();
-        return LinkReport.Of(
-            findings.Count > 0 ? findings[0].Evidence : $"\"{entry.Title}\": {entry.Text(Element.WindowsFolder)} on {machine.VolumeOf(entry.Device(Element.WindowsVolume))?.ToString() ?? "a device that is not checked"}",
-            findings);
+        var sound = new List<KnownFact> { Fact.Title.Is(entry.Title ?? ""), Fact.Folder.Is(entry.Text(Element.WindowsFolder) ?? "") };
+        if (machine.VolumeOf(entry.Device(Element.WindowsVolume)) is not { } volume)
+            return LinkReport.Of(findings, Remark.Of("windows-entry.sound-elsewhere", sound));
+        return LinkReport.Of(findings, Remark.Of("windows-entry.sound", [.. sound, Fact.Volume.Is(volume.Ref)]));
     }
 
     private static IEnumerable<Finding> Places(Machine machine, BootEntry entry)
@@ -37,14 +39,17 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         var stale = elements.Select(entry.Device).OfType<BootDevice>().Where(device => device.IsPartition && machine.VolumeOf(device) is null).ToList();
         if (stale.Count > 0)
         {
-            yield return (stale.Count == elements.Length ? StaleVolume : OtherDisk).At($"\"{entry.Title}\" is said to lie on {stale[0]}, which is not here");
+            yield return (stale.Count == elements.Length ? StaleVolume : OtherDisk).At(Fact.Title.Is(entry.Title ?? ""), Fact.Device.Is($"{stale[0]}"));
             yield break;
         }
 
         if (entry.Text(Element.ProgramFile) is { } program && program.EndsWith(machine.Firmware == FirmwareKind.Bios ? ".efi" : ".exe", StringComparison.OrdinalIgnoreCase))
-            yield return WrongLoader.At($"\"{entry.Title}\" starts {program}, and this is a {(machine.Firmware == FirmwareKind.Bios ? "BIOS" : "UEFI")} machine");
+            yield return WrongLoader.At(
+                Fact.Title.Is(entry.Title ?? ""),
+                Fact.Path.Is(program),
+                Fact.Firmware.Is(machine.Firmware == FirmwareKind.Bios ? "BIOS" : "UEFI"));
         if (entry.Text(Element.WindowsFolder) is { } folder && machine.VolumeOf(entry.Device(Element.WindowsVolume)) is { Files: { } files } volume && !files.FolderExists(folder))
-            yield return WrongFolder.At($"\"{entry.Title}\" names {folder}, which is not on {volume}");
+            yield return WrongFolder.At(Fact.Title.Is(entry.Title ?? ""), Fact.Folder.Is(folder), Fact.Volume.Is(volume.Ref));
     }
 
     private static IEnumerable<Finding> Duplicates(Machine machine, BootStore store)
@@ -53,7 +58,14 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         var twins = store.WindowsEntries.Where(entry => order.Contains(entry.Id))
             .GroupBy(entry => (machine.VolumeOf(entry.Device(Element.WindowsVolume)), entry.Text(Element.WindowsFolder)?.ToUpperInvariant(), entry.Title, Rest(entry)))
             .Where(group => group.Key.Item1 is not null && group.Count() > 1);
-        foreach (var group in twins) yield return Duplicate.At($"\"{group.Key.Title}\" is in the menu {group.Count()} times, for {group.Key.Item2} on {group.Key.Item1}");
+        foreach (var group in twins)
+        {
+            yield return Duplicate.At(
+                Fact.Title.Is(group.Key.Title ?? ""),
+                Fact.EntryCount.Is(group.Count()),
+                Fact.Folder.Is(group.Key.Item2 ?? ""),
+                Fact.Volume.Is(group.Key.Item1!.Ref));
+        }
     }
 
     /// <summary>What makes two entries for one Windows differ on purpose, such as safe start.</summary>

@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 
 namespace Keel.Core.Mending.Remedies;
@@ -16,6 +17,6 @@ internal sealed class AddManagerEntry : IRemedy
         store.Adopt(fresh.Manager!);
         foreach (var entry in fresh.Entries) store.Adopt(entry);
         foreach (var entry in store.WindowsEntries) StoreEditing.List(store, entry.Id);
-        return $"Make the boot manager's entry again, and list {store.WindowsEntries.Count} Windows {(store.WindowsEntries.Count == 1 ? "entry" : "entries")}.";
+        return Remark.Of("step.add-manager-entry", Fact.EntryCount.Is(store.WindowsEntries.Count));
     });
 }

@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 
 namespace Keel.Core.Mending.Remedies;
@@ -15,10 +16,10 @@ internal sealed class ChoosePreferred : IRemedy
         if (store.WindowsEntries.FirstOrDefault() is not { } entry)
         {
             manager.Remove(Element.Preferred);
-            return "Prefer no entry, since the one preferred is gone.";
+            return Remark.Of("step.prefer-none");
         }
 
         StoreEditing.Prefer(store, entry);
-        return $"Prefer the entry \"{entry.Title}\".";
+        return Remark.Of("step.prefer", Fact.Title.Is(entry.Title ?? ""));
     });
 }

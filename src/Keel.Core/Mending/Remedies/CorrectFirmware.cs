@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Firmware;
 
 namespace Keel.Core.Mending.Remedies;
@@ -18,12 +19,20 @@ internal sealed class CorrectFirmware : IRemedy
         {
             var stale = FirmwareEntryCheck.StaleOf(machine, entries);
             foreach (var entry in stale) variables.Drop(entry.Number);
-            return Attempt.Done(new Step(Link.FirmwareEntry, finding.Id, $"Drop {stale.Count} firmware {(stale.Count == 1 ? "entry" : "entries")} whose disk or file is gone.", [.. stale.Select(entry => $"{entry.Name} \"{entry.Title}\": {entry.Describe()}"), $"looked at: {string.Join(", ", machine.Disks.Select(disk => disk.Path))}; if the machine has other disks, name them with --with first"]));
+            return Attempt.Done(new Step(
+                Link.FirmwareEntry,
+                finding.Id,
+                Remark.Of("step.drop-stale-entries", Fact.EntryCount.Is(stale.Count)),
+                [
+                    .. stale.Select(FirmwareRequests.EntryLine),
+                    Remark.Of("line.disks-looked-at", Fact.Disks.Is([.. machine.Disks.Select(disk => disk.Path)]))
+                ]));
         }
 
         var windows = entries.First(entry => entry.IsWindowsOf(machine));
         if (!windows.Option!.IsActive) variables.SetEntry(windows.Number, windows.Option with { Attributes = windows.Option.Attributes | LoadOption.ActiveBit });
         variables.Order = [windows.Number, .. variables.Order.Where(number => number != windows.Number)];
-        return Attempt.Done(new Step(Link.FirmwareEntry, finding.Id, $"Put {windows.Name} \"{windows.Title}\" first in the firmware's start order.", [FirmwareRequests.OrderLine(variables)]));
+        var summary = Remark.Of("step.first-in-order", Fact.FirmwareEntry.Is(windows.Name), Fact.Title.Is(windows.Title));
+        return Attempt.Done(new Step(Link.FirmwareEntry, finding.Id, summary, FirmwareRequests.OrderLine(variables)));
     }
 }

@@ -1,6 +1,7 @@
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 
 namespace Keel.Core.Mending.Remedies;
 
@@ -11,9 +12,13 @@ internal sealed class CorrectHiddenSectors : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.SystemVolume is not { } volume) return Attempt.Refused("The system volume is not known.", "Name it with --volume.");
+        if (machine.SystemVolume is not { } volume) return Attempt.Refused("system-volume-not-known");
         BootSectorEditor.PutPlaceRight(volume);
         var start = volume.Partition.Range.Start / volume.Blocks.SectorBytes;
-        return Attempt.Done(new Step(Link.BootSector, finding.Id, $"Put the place of {volume} right in its boot sector.", [$"hidden sectors {start}, 55 AA at the end; code and parameters stay as they are"]));
+        return Attempt.Done(new Step(
+            Link.BootSector,
+            finding.Id,
+            Remark.Of("step.correct-place", Fact.Volume.Is(volume.Ref)),
+            Remark.Of("line.hidden-sectors", Fact.HiddenSectors.Is(start))));
     }
 }

@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
@@ -12,7 +13,7 @@ internal sealed class CorrectMarks : IRemedy
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var system = machine.SystemVolume!;
-        var lines = new List<string>();
+        var lines = new List<Remark>();
         system.Edit(files =>
         {
             foreach (var (path, wrong) in ManagerFileCheck.MarksThatHinder(machine))
@@ -20,9 +21,14 @@ internal sealed class CorrectMarks : IRemedy
                 if (files.Find(path) is not { } file || (file.Marks & wrong) == FileMarks.None) continue;
                 var usual = machine.Firmware == FirmwareKind.Uefi ? file.Marks & ~(wrong | FileMarks.System) : file.Marks & ~wrong;
                 files.SetMarks(path, usual);
-                lines.Add($"{path} on {system}: {FileMarksText.Words(file.Marks & FileMarks.Changeable)} becomes {FileMarksText.Words(usual & FileMarks.Changeable)}");
+                lines.Add(Remark.Of(
+                    "line.attributes-of",
+                    Fact.Path.Is(path),
+                    Fact.Volume.Is(system.Ref),
+                    Fact.Before.Is(FileMarksText.Words(file.Marks & FileMarks.Changeable)),
+                    Fact.After.Is(FileMarksText.Words(usual & FileMarks.Changeable))));
             }
         });
-        return Attempt.Done(new Step(finding.Link, finding.Id, "Take the attributes off that hide or lock boot files.", lines));
+        return Attempt.Done(new Step(finding.Link, finding.Id, Remark.Of("step.correct-attributes"), lines));
     }
 }

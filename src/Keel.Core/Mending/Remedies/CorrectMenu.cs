@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 
 namespace Keel.Core.Mending.Remedies;
@@ -17,13 +18,13 @@ internal sealed class CorrectMenu : IRemedy
         if (finding.Kind == ManagerEntryCheck.NoWait)
         {
             StoreEditing.Menu(store, UsualSeconds, always: null, graphical: null);
-            return $"Let the menu wait {UsualSeconds} seconds.";
+            return Remark.Of("step.menu-waits", Fact.Seconds.Is(UsualSeconds));
         }
 
         if (finding.Kind == ManagerEntryCheck.OrderDangling)
         {
             manager.Set(Element.MenuOrder, manager.References(Element.MenuOrder).Where(id => store.Entry(id) is not null));
-            return "Take the entries that are gone out of the menu.";
+            return Remark.Of("step.menu-without-gone");
         }
 
         var order = manager.References(Element.MenuOrder).ToList();
@@ -32,6 +33,6 @@ internal sealed class CorrectMenu : IRemedy
             .SelectMany(group => group.OrderByDescending(entry => entry.Id == store.Preferred).Skip(1))
             .ToList();
         foreach (var twin in twins) store.Drop(twin.Id);
-        return twins.Count == 0 ? null : $"Drop {(twins.Count == 1 ? "the entry" : $"{twins.Count} entries")} that {(twins.Count == 1 ? "is" : "are")} there twice: \"{twins[0].Title}\".";
+        return twins.Count == 0 ? null : Remark.Of("step.drop-twins", Fact.EntryCount.Is(twins.Count), Fact.Title.Is(twins[0].Title ?? ""));
     });
 }

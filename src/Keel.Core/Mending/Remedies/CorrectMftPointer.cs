@@ -1,6 +1,7 @@
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
@@ -14,12 +15,13 @@ internal sealed class CorrectMftPointer : IRemedy
     {
         var volume = finding.Kind == BootSectorCheck.WrongMft ? machine.SystemVolume : finding.File?.VolumeIn(machine);
         if (volume is null || NtfsMirror.Of(volume.Blocks) is not { SaysMftCluster: { } mft, SaysMirrorCluster: { } mirrorCluster } mirror || !mirror.StandWhereTheySay(volume.Blocks))
-            return Attempt.Refused("The records do not stand where they say, so neither they nor the boot sector can be trusted.", "Make an image of the disk, and have the data recovered from it before anything else.");
+            return Attempt.Refused("records-elsewhere");
         BootSectorEditor.SetMft(volume, mft, mirrorCluster);
         return Attempt.Done(new Step(
             finding.Link,
             finding.Id,
-            $"Let the boot sector of {volume} point at $MFT and its mirror where they stand.",
-            [$"$MFT: cluster {mirror.Boot.MftCluster} becomes {mft}", $"its mirror: cluster {mirror.Boot.MftMirrorCluster} becomes {mirrorCluster}"]));
+            Remark.Of("step.correct-mft-pointer", Fact.Volume.Is(volume.Ref)),
+            Remark.Of("line.mft-cluster", Fact.NumberBefore.Is(mirror.Boot.MftCluster), Fact.NumberAfter.Is(mft)),
+            Remark.Of("line.mirror-cluster", Fact.NumberBefore.Is(mirror.Boot.MftMirrorCluster), Fact.NumberAfter.Is(mirrorCluster))));
     }
 }

@@ -1,7 +1,8 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Mending.Remedies;
@@ -15,13 +16,13 @@ internal sealed class CorrectTable : IRemedy
     {
         var disk = machine.StartDisk;
         var layout = disk.Layout;
-        if (layout.Scheme != PartitionScheme.Mbr) return Attempt.Refused("The entries of a GPT are not guessed at.", "Bring the table back from a saved copy.");
+        if (layout.Scheme != PartitionScheme.Mbr) return Attempt.Refused("gpt-not-guessed");
         var record = new MasterBootRecord(disk.Overlay.ReadBytes(0, MasterBootRecord.Size));
-        var details = new List<string>();
+        var details = new List<Remark>();
         for (var index = 0; index < MasterBootRecord.SlotCount; index++)
         {
             if (record.Slot(index).Mark is 0 or PartitionSlot.ActiveMark) continue;
-            details.Add($"partition {index + 1}: the mark {record.Slot(index).Mark:x2} becomes 00");
+            details.Add(Remark.Of("line.mark-becomes-00", Fact.Partition.Is(index + 1), Fact.Mark.Is($"{record.Slot(index).Mark:x2}")));
             record.SetActive(index, active: false);
         }
 
@@ -38,17 +39,19 @@ internal sealed class CorrectTable : IRemedy
             if (range is not { } right || right == partition.Range) continue;
             var slot = record.Slot(partition.Number - 1);
             record.SetSlot(partition.Number - 1, slot with { FirstSector = (uint)(right.Start / layout.SectorBytes), SectorCount = (uint)(right.Length / layout.SectorBytes) });
-            details.Add($"partition {partition.Number}: sector {slot.FirstSector}, {slot.SectorCount} long, becomes sector {right.Start / layout.SectorBytes}, {right.Length / layout.SectorBytes} long, as its file system says");
+            details.Add(Remark.Of(
+                "line.partition-moves",
+                Fact.Partition.Is(partition.Number),
+                Fact.NumberBefore.Is(slot.FirstSector),
+                Fact.SectorsBefore.Is(slot.SectorCount),
+                Fact.NumberAfter.Is(right.Start / layout.SectorBytes),
+                Fact.SectorsAfter.Is(right.Length / layout.SectorBytes)));
         }
 
         if (details.Count == 0)
-        {
-            return Attempt.Refused(
-                "The file systems on the disk do not tell where the partitions should be.",
-                "If this is an image, compare its size with the disk's: it may be cut short. Otherwise bring the table back from a saved copy.");
-        }
+            return Attempt.Refused("table-not-told");
 
         disk.Overlay.Write(0, record.ToBytes());
-        return Attempt.Done(new Step(Link.DiskLayout, finding.Id, "Correct the partition table by what the file systems say of themselves.", details));
+        return Attempt.Done(new Step(Link.DiskLayout, finding.Id, Remark.Of("step.correct-table"), details));
     }
 }

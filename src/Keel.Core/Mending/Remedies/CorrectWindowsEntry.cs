@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 
 namespace Keel.Core.Mending.Remedies;
@@ -19,6 +20,6 @@ internal sealed class CorrectWindowsEntry : IRemedy
         if (installation is null) return null;
         entry.Set(Element.WindowsFolder, installation.Folder);
         entry.Set(Element.ProgramFile, $@"{installation.Folder}\System32\{machine.BootFiles.LoaderName}");
-        return $"Let \"{entry.Title}\" start {installation.Folder}\\System32\\{machine.BootFiles.LoaderName}.";
+        return Remark.Of("step.correct-entry", Fact.Title.Is(entry.Title ?? ""), Fact.Path.Is(entry.Text(Element.ProgramFile)!));
     });
 }

@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
@@ -12,7 +13,7 @@ internal sealed class MakeLoadable : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.SystemVolume is not { Files: { } files } system) return Attempt.Refused("The system volume can't be read.", "Name it with --volume.");
+        if (machine.SystemVolume is not { Files: { } files } system) return Attempt.Refused("system-volume-unreadable");
         var path = BootFiles.Bios.ManagerPath;
         var (bytes, marks) = (files.ReadFile(path), files.Find(path)!.Marks & FileMarks.Changeable);
         system.Edit(writable =>
@@ -21,6 +22,10 @@ internal sealed class MakeLoadable : IRemedy
             writable.WriteFile(path.ToUpperInvariant(), bytes);
             writable.SetMarks(path, marks);
         });
-        return Attempt.Done(new Step(finding.Link, finding.Id, $"Write {path} on {system} anew, where boot code finds it.", [$"{path} on {system}: the same {bytes.Length} bytes, under its own short name"]));
+        return Attempt.Done(new Step(
+            finding.Link,
+            finding.Id,
+            Remark.Of("step.make-loadable", Fact.Path.Is(path), Fact.Volume.Is(system.Ref)),
+            Remark.Of("line.same-bytes", Fact.Path.Is(path), Fact.Volume.Is(system.Ref), Fact.SizeBytes.Is(bytes.Length))));
     }
 }

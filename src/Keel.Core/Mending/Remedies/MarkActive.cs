@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Layout;
 using Keel.Core.Volumes;
 
@@ -14,22 +15,22 @@ internal sealed class MarkActive : IRemedy
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) =>
         machine.SystemVolume is { } system && !system.Partition.Logical
             ? Attempt.Done(Mark(machine, system, finding.Id))
-            : Attempt.Refused("No volume holds boot files, so none can be told to be the system volume.", "Name it: keel mbr activate DISK --volume N");
+            : Attempt.Refused("none-to-activate");
 
     internal static Step Mark(Machine machine, DiskVolume volume, string findingId)
     {
         var overlay = machine.StartDisk.Overlay;
         var record = new MasterBootRecord(overlay.ReadBytes(0, MasterBootRecord.Size));
-        var details = new List<string>();
+        var details = new List<Remark>();
         for (var index = 0; index < MasterBootRecord.SlotCount; index++)
         {
             var active = index + 1 == volume.Number;
             if (record.Slot(index).Active == active) continue;
             record.SetActive(index, active);
-            details.Add($"partition {index + 1}: {(active ? "becomes active" : "is no longer active")}");
+            details.Add(Remark.Of("line.active", Fact.Partition.Is(index + 1), Fact.IsActive.Is(active)));
         }
 
         overlay.Write(0, record.ToBytes());
-        return new Step(Link.ActiveMark, findingId, $"Mark {volume} active, and no other.", details);
+        return new Step(Link.ActiveMark, findingId, Remark.Of("step.mark-active", Fact.Volume.Is(volume.Ref)), details);
     }
 }

@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
@@ -13,8 +14,11 @@ internal sealed class MendMirror : IRemedy
     {
         var volume = finding.Kind == ManagerFileCheck.MirrorDiffers ? machine.SystemVolume : finding.File?.VolumeIn(machine);
         if (volume is null || NtfsMirror.Of(volume.Blocks) is not { } state || !NtfsMirror.Mend(volume.Blocks))
-            return Attempt.Refused("Neither $MFT's first records nor their mirror are whole.", "Make an image of the disk, and have the data recovered from it before anything else.");
+            return Attempt.Refused("mft-both-damaged");
         return Attempt.Done(new Step(
-            finding.Link, finding.Id, $"Write the first records of {(state.MftIsGood ? "$MFT over their mirror" : "the mirror over $MFT")} on {volume}.", ["four file records; the other side was not whole, or older"]));
+            finding.Link,
+            finding.Id,
+            Remark.Of("step.mend-mirror", Fact.IsFirst.Is(state.MftIsGood), Fact.Volume.Is(volume.Ref)),
+            Remark.Of("line.four-records")));
     }
 }

@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
@@ -12,13 +13,9 @@ internal sealed class RebuildStore : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.SystemVolume is not { } system) return Attempt.Refused("The system volume is not known.", "Name it with --volume.");
+        if (machine.SystemVolume is not { } system) return Attempt.Refused("system-volume-not-known");
         if (machine.StoreInstallations.Count == 0)
-        {
-            return Attempt.Refused(
-                $"No Windows installation was found: {machine.Volumes.Count()} volumes were looked at.",
-                "If Windows lies on another disk, add it with --with; if its volume is encrypted or damaged, that comes first.");
-        }
+            return Attempt.Refused("no-installation", Fact.VolumeCount.Is(machine.Volumes.Count()));
 
         var count = machine.StoreInstallations.Count;
         var path = machine.Store.Path;
@@ -26,12 +23,14 @@ internal sealed class RebuildStore : IRemedy
         var details = lines.ToList();
         system.Edit(files =>
         {
-            details.AddRange(StoreRebuild.SetAside(files, path).Select(line => new StepDetail($"{line} on {system}")));
+            details.AddRange(StoreRebuild.SetAside(files, path).Select(line => new StepDetail(line.With(Fact.Volume.Is(system.Ref)))));
             files.CreateFolder(VolumeExtensions.FolderOf(path));
             files.WriteFile(path, bytes);
             files.SetMarks(path, FileMarks.Archive);
         });
-        details.Add($"{path} on {system}: new, {bytes.Length} bytes, {count} Windows {(count == 1 ? "entry" : "entries")}");
-        return Attempt.Done(new Step(Link.Store, finding.Id, $"Build a new store on {system} from the {(count == 1 ? "installation" : $"{count} installations")} found.", details));
+        var made = StoreRebuild.Made(path, system, bytes);
+        details.Add(made.With(Fact.EntryCount.Is(count)));
+        var summary = Remark.Of("step.rebuild-store", Fact.Volume.Is(system.Ref), Fact.InstallationCount.Is(count));
+        return Attempt.Done(new Step(Link.Store, finding.Id, summary, details));
     }
 }

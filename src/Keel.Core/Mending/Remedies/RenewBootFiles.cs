@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 
@@ -16,15 +17,18 @@ internal sealed class RenewBootFiles : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.SystemVolume is not { } system) return Attempt.Refused("The system volume is not known.", "Name it with --volume.");
+        if (machine.SystemVolume is not { } system) return Attempt.Refused("system-volume-not-known");
         var fallback = FallbackFile.PathFor(machine.Processor);
         var path = finding.Link == Link.FallbackFile ? fallback : machine.BootFiles.ManagerPath;
         if (BootFileRenewal.BestSource(machine, machine.BootFiles) is not { } source) return FromTwin(machine, system, finding, path, path == fallback ? machine.BootFiles.ManagerPath : fallback);
         var copies = source.FilesFor(machine.BootFiles, machine.Processor);
         if (finding.Kind != SystemVolumeCheck.Formatted) copies = [.. copies.Where(copy => copy.Target.Equals(path, StringComparison.OrdinalIgnoreCase))];
         var lines = BootFileRenewal.Write(system, source, copies, all: finding.Kind != SystemVolumeCheck.Formatted);
-        var what = finding.Kind == SystemVolumeCheck.Formatted ? "all boot files" : finding.Link == Link.FallbackFile ? "the fallback file" : "the boot manager";
-        return Attempt.Done(new Step(finding.Link, finding.Id, $"Recreate {what} on {system} from the copies in {source.Name}.", lines));
+        var id = finding.Kind == SystemVolumeCheck.Formatted ? "step.renew-all"
+            : finding.Link == Link.FallbackFile ? "step.renew-fallback"
+            : "step.renew-manager";
+        var summary = Remark.Of(id, Fact.Volume.Is(system.Ref), Fact.Source.Is(source.Name));
+        return Attempt.Done(new Step(finding.Link, finding.Id, summary, lines));
     }
 
     /// <summary>Manager and fallback file are the same program: where no copy is left, one is made from the other.</summary>
@@ -33,13 +37,16 @@ internal sealed class RenewBootFiles : IRemedy
         if (machine.Firmware == FirmwareKind.Uefi && system.Files is { } files && ProgramState.Of(system, files, twin, machine.Processor) is { Condition: ProgramCondition.Sound })
         {
             var bytes = files.ReadFile(twin);
-            var line = "";
-            system.Edit(writable => line = BootFileRenewal.WriteOne(writable, path, bytes));
-            return Attempt.Done(new Step(finding.Link, finding.Id, $"Recreate {path} on {system} from {twin}, which is the same program.", [$"{path} on {system}: {line}"]));
+            Remark? change = null;
+            system.Edit(writable => change = BootFileRenewal.WriteOne(writable, path, bytes));
+            KnownFact[] where = [Fact.Path.Is(path), Fact.Volume.Is(system.Ref)];
+            return Attempt.Done(new Step(
+                finding.Link,
+                finding.Id,
+                Remark.Of("step.renew-from-twin", [.. where, Fact.OtherPath.Is(twin)]),
+                Remark.Of("line.file", [.. where, Fact.Change.Is(change!)])));
         }
 
-        return Attempt.Refused(
-            $"No Windows on the disks given has copies of the boot files ({machine.Installations.Count} looked at).",
-            "Bring an installation medium of the same Windows, mount it, and run: keel files renew DISK --from FOLDER");
+        return Attempt.Refused("no-boot-file-copies", Fact.InstallationCount.Is(machine.Installations.Count));
     }
 }

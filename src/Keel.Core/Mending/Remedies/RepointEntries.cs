@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
@@ -12,8 +13,8 @@ internal sealed class RepointEntries : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store) return Attempt.Refused("The store can't be read.", "Mend the store first.");
-        var details = new List<string>();
+        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store) return Attempt.Refused("store-unreadable");
+        var details = new List<Remark>();
         var path = machine.Store.Path;
         foreach (var entry in store.Entries)
         {
@@ -22,21 +23,22 @@ internal sealed class RepointEntries : IRemedy
                 if (entry.Device(element) is not { IsPartition: true } device || machine.VolumeOf(device) is not null) continue;
                 if (Successor(machine, entry, device) is not { } volume) continue;
                 entry.Set(element, BootDevice.Of(volume.DiskIdentity, volume.Partition));
-                details.Add($"{entry.Title ?? entry.Type.Name}: {device} becomes {volume} of disk {volume.DiskIdentity}");
+                details.Add(Remark.Of(
+                    "line.device-becomes",
+                    Fact.Title.Is(entry.Title ?? entry.Type.Name),
+                    Fact.Device.Is($"{device}"),
+                    Fact.Volume.Is(volume.Ref),
+                    Fact.Identity.Is($"{volume.DiskIdentity}")));
             }
         }
 
         if (details.Count == 0)
-        {
-            return Attempt.Refused(
-                "No volume here holds what the entry names.",
-                "If Windows lies on another disk of the machine, add it with --with; otherwise its disk is missing: check cable and firmware settings.");
-        }
+            return Attempt.Refused("no-such-volume");
 
         var bytes = store.ToBytes();
         system.Edit(files => files.WriteFile(path, bytes));
-        details.Add($"{path} on {system}: changed, {bytes.Length} bytes");
-        return Attempt.Done(new Step(finding.Link, finding.Id, "Point the entries at the volumes that are here now.", details));
+        details.Add(StoreRebuild.Changed(path, system, bytes));
+        return Attempt.Done(new Step(finding.Link, finding.Id, Remark.Of("step.repoint-entries"), details));
     }
 
     /// <summary>The volume that has the entry's folder or program; where several have it, the one at the same place on its disk.</summary>

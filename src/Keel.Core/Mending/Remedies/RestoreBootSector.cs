@@ -1,6 +1,7 @@
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
@@ -11,14 +12,18 @@ internal sealed class RestoreBootSector : IRemedy
     public IReadOnlyList<FindingKind> Mends => [BootSectorCheck.Wiped, BootSectorCheck.BothGone];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) =>
-        machine.SystemVolume is { } volume ? Restore(machine, volume, finding.Id, terms) : Attempt.Refused("The system volume is not known.", "Name it with --volume.");
+        machine.SystemVolume is { } volume ? Restore(machine, volume, finding.Id, terms) : Attempt.Refused("system-volume-not-known");
 
     internal static Attempt Restore(Machine machine, DiskVolume volume, string findingId, RepairTerms terms)
     {
         if (BootSectorRescue.FindBackup(volume) is { } backup)
         {
             BootSectorEditor.WriteSector(volume, backup.Kind, backup.Sector);
-            return Attempt.Done(new Step(Link.BootSector, findingId, $"Bring the boot sector of {volume} back from its backup copy.", [$"sector 0 of {volume}: {FileSystemProbe.Name(backup.Kind)} parameters and code of the copy"]));
+            return Attempt.Done(new Step(
+                Link.BootSector,
+                findingId,
+                Remark.Of("step.restore-sector", Fact.Volume.Is(volume.Ref)),
+                Remark.Of("line.sector-of-copy", Fact.Volume.Is(volume.Ref), Fact.FileSystem.Is(FileSystemProbe.Name(backup.Kind)))));
         }
 
         var serial = BitConverter.ToUInt64(terms.NewId().ToByteArray());
@@ -31,11 +36,7 @@ internal sealed class RestoreBootSector : IRemedy
         }
 
         if (rebuilt is null)
-        {
-            return Attempt.Refused(
-                $"Neither a backup copy nor $MFT nor a pair of FATs was found on {volume}.",
-                "Make an image of the disk, and have the data recovered from it before anything else.");
-        }
+            return Attempt.Refused("sector-nothing-to-rebuild", Fact.Volume.Is(volume.Ref));
 
         var loader = machine.Nt5Evidence is null ? LoaderKind.BootManager : LoaderKind.Nt5Loader;
         var code = kind == FileSystemKind.Ntfs ? KeelBootCode.Ntfs(loader) : KeelBootCode.Fat32(loader);
@@ -43,7 +44,7 @@ internal sealed class RestoreBootSector : IRemedy
         return Attempt.Done(new Step(
             Link.BootSector,
             findingId,
-            $"Rebuild the boot sector of {volume} from its {(kind == FileSystemKind.Ntfs ? "$MFT" : "FATs")}.",
-            [$"boot sector and backup copy: parameters as the file system says, new serial number, new code for {(loader == LoaderKind.BootManager ? "the boot manager" : "the NT 5 loader")}"]));
+            Remark.Of("step.rebuild-sector", Fact.Volume.Is(volume.Ref), Fact.Source.Is(kind == FileSystemKind.Ntfs ? "$MFT" : "FATs")),
+            Remark.Of("line.sector-rebuilt", WriteBootSectorCode.LoaderFact(loader))));
     }
 }

@@ -1,6 +1,7 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 
@@ -18,25 +19,26 @@ internal sealed class RestoreProgram : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (finding.File is not { } place || place.VolumeIn(machine) is not { Files: { } files } volume) return Attempt.Refused("The file's volume can't be read.", "Mend the file system first.");
+        if (finding.File is not { } place || place.VolumeIn(machine) is not { Files: { } files } volume) return Attempt.Refused("file-volume-unreadable");
         var name = VolumeExtensions.NameOf(place.Path);
         var (windows, _) = StartedWindows.Of(machine);
         var folder = windows?.Folder ?? machine.Installations.FirstOrDefault(found => found.Volume == volume)?.Folder;
         var copies = folder is null ? [] : SpareCopies.Find(volume, files, folder, name, machine.Processor);
         var standing = VersionThere(files, place.Path);
         var copy = copies.FirstOrDefault(candidate => standing is null || candidate.Version is null || candidate.Version >= standing);
-        if (copy is null) return Attempt.Refused(WhyNone(name, copies, standing), $"Bring {name} of the same build ({machine.Installations.FirstOrDefault(found => found.Volume == volume)?.Build}) and processor from an installation medium or a sister machine, and copy it to {place.Path} on {volume}.");
+        if (copy is null) return WithoutCopy(machine, volume, place.Path, copies, standing);
         var bytes = files.ReadFile(copy.Path);
-        var line = "";
-        volume.Edit(writable => line = WriteKeepingMarks(writable, place.Path, bytes));
+        Remark? change = null;
+        volume.Edit(writable => change = WriteKeepingMarks(writable, place.Path, bytes));
         return Attempt.Done(new Step(
             finding.Link,
             finding.Id,
-            $"Replace {name} by the installation's own spare copy.",
-            [$"{place.Path} on {volume}: {line}", $"from {copy.Path}, version {copy.Version?.ToString() ?? "unknown"}, written {copy.Written:yyyy-MM-dd}{(standing is null ? "" : $"; the damaged one says {standing}")}"]));
+            Remark.Of("step.restore-program", Fact.Path.Is(name)),
+            Remark.Of("line.file", Fact.Path.Is(place.Path), Fact.Volume.Is(volume.Ref), Fact.Change.Is(change!)),
+            Remark.Of("line.spare-copy", Describe(copy, standing))));
     }
 
-    private static string WriteKeepingMarks(IVolume files, string path, byte[] bytes)
+    private static Remark WriteKeepingMarks(IVolume files, string path, byte[] bytes)
     {
         var before = files.Find(path);
         var line = BootFileRenewal.WriteOne(files, path, bytes);
@@ -56,7 +58,25 @@ internal sealed class RestoreProgram : IRemedy
         }
     }
 
-    private static string WhyNone(string name, IReadOnlyList<SpareCopy> copies, Version? standing) => copies.Count == 0
-        ? $"The installation keeps no sound spare copy of {name}: its boot file copies, component store and driver store were looked through."
-        : $"The newest spare copy of {name} is {copies[0].Version}, older than the {standing} that is there.";
+    private static IEnumerable<KnownFact> Describe(SpareCopy copy, Version? standing)
+    {
+        yield return Fact.Path.Is(copy.Path);
+        yield return Fact.Version.Is(copy.Version?.ToString() ?? "unknown");
+        if (copy.Written is { } written) yield return Fact.Written.Is(written);
+        if (standing is not null) yield return Fact.OtherVersion.Is($"{standing}");
+    }
+
+    private static Attempt WithoutCopy(Machine machine, DiskVolume volume, string path, IReadOnlyList<SpareCopy> copies, Version? standing)
+    {
+        KnownFact[] facts =
+        [
+            Fact.Path.Is(path),
+            Fact.Volume.Is(volume.Ref),
+            Fact.Names.Is([VolumeExtensions.NameOf(path)]),
+            Fact.Build.Is(machine.Installations.FirstOrDefault(found => found.Volume == volume)?.Build ?? 0)
+        ];
+        return copies.Count == 0
+            ? Attempt.Refused("no-spare-copy", facts)
+            : Attempt.Refused("spare-copy-older", [.. facts, Fact.Version.Is($"{copies[0].Version}"), Fact.OtherVersion.Is($"{standing}")]);
+    }
 }

@@ -1,5 +1,6 @@
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
@@ -11,17 +12,19 @@ internal sealed class RewriteStore : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store) return Attempt.Refused("The store can't be read.", "Name its volume with --volume.");
+        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store) return Attempt.Refused("store-unreadable");
         var bytes = store.ToBytes();
         var path = machine.Store.Path;
-        var details = new List<string>();
+        var details = new List<Remark>();
         system.Edit(files =>
         {
-            details.AddRange(StoreRebuild.SetAside(files, path).Select(line => $"{line} on {system}"));
+            details.AddRange(StoreRebuild.SetAside(files, path).Select(line => line.With(Fact.Volume.Is(system.Ref))));
             files.WriteFile(path, bytes);
             files.SetMarks(path, FileMarks.Archive);
         });
-        details.Add($"{path} on {system}: new, {bytes.Length} bytes, all {store.Entries.Count} entries kept");
-        return Attempt.Done(new Step(Link.Store, finding.Id, finding.Kind == StoreCheck.Torn ? "Write the store anew, with what its log holds." : "Write the store anew, with all its entries.", details));
+        details.Add(StoreRebuild.Made(path, system, bytes));
+        details.Add(Remark.Of("line.entries-kept", Fact.EntryCount.Is(store.Entries.Count)));
+        var summary = Remark.Of(finding.Kind == StoreCheck.Torn ? "step.store-from-log" : "step.store-anew");
+        return Attempt.Done(new Step(Link.Store, finding.Id, summary, details));
     }
 }

@@ -1,4 +1,5 @@
 using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 
 namespace Keel.Core.Mending.Remedies;
@@ -7,13 +8,13 @@ namespace Keel.Core.Mending.Remedies;
 internal static class StoreRemedy
 {
     /// <summary>Changes the machine's store; the change gives its summary, or null where there was nothing to change.</summary>
-    public static Attempt Apply(Machine machine, Finding finding, Func<BootStore, string?> change)
+    public static Attempt Apply(Machine machine, Finding finding, Func<BootStore, Remark?> change)
     {
-        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store) return Attempt.Refused("The store can't be read.", "Mend the store first.");
-        if (change(store) is not { } summary) return Attempt.Refused("Nothing here says what would be right.", "Look at the entries with 'keel store list', and change them with 'keel store change'.");
+        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store) return Attempt.Refused("store-unreadable");
+        if (change(store) is not { } summary) return Attempt.Refused("nothing-says");
         var bytes = store.ToBytes();
         var path = machine.Store.Path;
         system.Edit(files => files.WriteFile(path, bytes));
-        return Attempt.Done(new Step(finding.Link, finding.Id, summary, [$"{path} on {system}: changed, {bytes.Length} bytes"]));
+        return Attempt.Done(new Step(finding.Link, finding.Id, summary, StoreRebuild.Changed(path, system, bytes)));
     }
 }

@@ -1,6 +1,7 @@
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
@@ -12,13 +13,9 @@ internal sealed class WriteBootSectorCode : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.SystemVolume is not { } volume) return Attempt.Refused("The system volume is not known.", "Name it with --volume.");
+        if (machine.SystemVolume is not { } volume) return Attempt.Refused("system-volume-not-known");
         if ((finding.Kind == BootSectorCheck.ForeignCode || finding.Kind == BootSectorCheck.UnknownCode) && !terms.ReplaceForeign)
-        {
-            return Attempt.Refused(
-                $"{char.ToUpperInvariant(finding.Evidence[0])}{finding.Evidence[1..]}; replacing it could take another system's start away.",
-                "If only Windows is to start from this volume, run the same command with --replace-foreign.");
-        }
+            return Attempt.Refused("foreign-code", Fact.Reason.Is(finding.Seen));
 
         return Attempt.Done(Write(volume, LoaderKind.BootManager, code: null, finding.Id));
     }
@@ -31,7 +28,10 @@ internal sealed class WriteBootSectorCode : IRemedy
         return new Step(
             Link.BootSector,
             findingId,
-            $"Write new boot code for {(loader == LoaderKind.BootManager ? "the boot manager" : "the NT 5 loader")} on {volume}.",
-            [$"boot sector of {volume} and its backup copy: the parameters of the file system stay as they are"]);
+            Remark.Of("step.write-sector-code", Fact.Volume.Is(volume.Ref), LoaderFact(loader)),
+            Remark.Of("line.sector-parameters-stay", Fact.Volume.Is(volume.Ref)));
     }
+
+    /// <summary>Which loader the code starts.</summary>
+    internal static KnownFact LoaderFact(LoaderKind loader) => Fact.Loader.Is(loader == LoaderKind.BootManager ? "the boot manager" : "the NT 5 loader");
 }

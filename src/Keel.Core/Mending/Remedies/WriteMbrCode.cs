@@ -1,7 +1,8 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Mending.Remedies;
@@ -14,11 +15,7 @@ internal sealed class WriteMbrCode : IRemedy
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if ((finding.Kind == MbrCodeCheck.Foreign || finding.Kind == MbrCodeCheck.Unknown) && !terms.ReplaceForeign)
-        {
-            return Attempt.Refused(
-                $"{char.ToUpperInvariant(finding.Evidence[0])}{finding.Evidence[1..]}; replacing it could take another system's start away.",
-                "If only Windows is to start from this disk, run the same command with --replace-foreign.");
-        }
+            return Attempt.Refused("foreign-code", Fact.Reason.Is(finding.Seen));
 
         return Attempt.Done(Write(machine, finding.Kind == MbrCodeCheck.MarkMissing ? null : KeelBootCode.Mbr(), finding.Id));
     }
@@ -33,7 +30,7 @@ internal sealed class WriteMbrCode : IRemedy
         return new Step(
             Link.MbrCode,
             findingId,
-            code is null ? "Write 55 AA at the end of the master boot record." : "Write new code into the master boot record.",
-            [$"sector 0 of {machine.StartDisk.Path}: disk signature {record.Signature:x8} and the table stay as they are"]);
+            Remark.Of(code is null ? "step.write-mbr-mark" : "step.write-mbr-code"),
+            Remark.Of("line.mbr-stays", Fact.Disk.Is(machine.StartDisk.Path), Fact.Signature.Is($"{record.Signature:x8}")));
     }
 }

@@ -1,0 +1,137 @@
+namespace Keel.Cli.Wording;
+
+/// <summary>What was seen where something is wrong: half sentences, which views put into their own.</summary>
+internal static class FindingWords
+{
+    public static readonly (string Id, string Text)[] All =
+    [
+        ("error", "{what} {why}[{reason^}.]"),
+        ("link-not-judged", "keel met something that it was not made for ({what}: {said})"),
+        ("disk-read-errors", "{disk}: {sectorCount:sector|sectors} of those that were read can't be: {sectors#6}"),
+        ("sector", "{sector}"),
+        ("sector.in-volume", "{sector} (in {volume})"),
+
+        // the master boot record and the active mark
+        ("mbr-mark-missing", "bytes 510 and 511 of the first sector are not 55 AA"),
+        ("mbr-code-wiped", "the first 440 bytes of the disk are zero"),
+        ("foreign-mbr-code", "the code is that of {code}"),
+        ("mbr-code-unknown", "the code is neither keel's nor Windows', nor of a loader that is known here"),
+        ("table-active-wrong", "partition {partition} is active; boot files are on {volume}"),
+
+        // the disk as a whole
+        ("clone-beside-original", "{disk} and {otherDisk} both are disk {identity}"),
+        ("disk-dynamic", "partition {partition} says {type}"),
+        ("disk-in-pool", "partition {partition} says {type}"),
+        ("layout-firmware-mismatch.uefi", "the machine starts through UEFI, and the disk is for BIOS ({reason}): UEFI firmware looks for an EFI system partition, and there is none"),
+        ("layout-firmware-mismatch.bios", "the machine starts through BIOS, and the disk is for UEFI ({reason}): BIOS looks for boot code and an active partition, and there are none"),
+
+        // the boot sector
+        ("system-volume-encrypted", "{volume} has the mark of BitLocker"),
+        ("sector-both-copies-gone", "the first sector of {volume} is {isReadable?not a boot sector of NTFS or FAT|unreadable}, and no backup copy was found"),
+        ("sector-wiped", "the first sector of {volume} is {isReadable?not a boot sector of NTFS or FAT|unreadable}; a backup copy of {backup} is there"),
+        ("disk-large-sectors", "{disk} has sectors of {sectorBytes} bytes"),
+        ("sector-mark-missing", "bytes 510 and 511 of the first sector of {volume} are not 55 AA"),
+        ("sector-wrong-hidden", "{volume} says {hiddenSectors:hidden sector|hidden sectors}; it starts at sector {sector}"),
+        ("sector-wrong-mft", "{volume} says that $MFT begins at cluster {cluster} and its mirror at {mirrorCluster}; their own records say {ownCluster} and {ownMirrorCluster}"),
+        ("sector-code-missing", "the code of {volume}: {code}"),
+        ("sector-code-foreign", "the code of {volume} is that of {code}"),
+        ("sector-code-unknown", "the code of {volume} is neither keel's nor Windows', nor of a loader that is known here"),
+        ("sector-nt5-code", "the code of {volume} looks for NTLDR, which is not there; BOOTMGR is"),
+        ("nt5-machine", "{path} is on {volume}, and no boot manager"),
+        ("nt5-machine.code", "the boot code of {volume} looks for NTLDR, and no boot manager is there"),
+        ("nt5-machine.installation", "{product}, of build {build}"),
+
+        // the firmware's entries
+        ("firmware-entry-missing", "none of its {entryCount:entry|entries} starts the boot manager on {volume}"),
+        ("firmware-order-wrong", "{firmwareEntry} \"{title}\" is {isInOrder?switched off|not in the start order}"),
+        ("firmware-entries-stale", "{firmwareEntries#4}: the disk or the file is gone"),
+        ("firmware-entry.name", "{firmwareEntry} \"{title}\""),
+        ("firmware-other-first", "{firmwareEntry} \"{title}\" comes before {otherFirmwareEntry} \"{otherTitle}\""),
+
+        // the system volume and its files
+        ("esp-wrong-type", "{volume} holds \\EFI\\Microsoft\\Boot, and its type is {type}"),
+        ("esp-no-file-system", "{volume} holds no file system that firmware reads[, it is {fileSystem}][; a backup copy of its {backup} boot sector is there]"),
+        ("esp-fat-damaged", "{volume}: {said}[; the two copies of the table differ{tablesDiffer?|}]"),
+        ("esp-formatted", "{volume}, {fileSystem}, has no folder \\EFI"),
+        ("esp-fat-copies-differ", "{volume}: the second copy of the table is not like the first, which leads to every file"),
+        ("system-mft-mirror-differs", "record {record} on {volume}"),
+        ("manager-compressed", "{path} on {volume} is {isCompressed?compressed|encrypted}"),
+        ("manager-not-loadable", "{path} on {volume}: {said}"),
+        ("system-volume-full", "{volume} has {freeBytes:byte|bytes} free"),
+        ("files-hidden-locked", "on {volume}: {files;}"),
+        ("file.attributes", "{path} is {attributes}"),
+        ("file.missing", "{path} is not on {volume}"),
+        ("file.folder", "{path} on {volume} is a folder"),
+        ("file.empty", "{path} on {volume} has 0 bytes"),
+        ("file.beginning", "{path} on {volume} has {sizeBytes:byte|bytes}, and they are the beginning of {otherPath} of {neededBytes:byte|bytes}"),
+
+        // the store
+        ("store-truncated", "it has {sizeBytes:byte|bytes} of the {neededBytes} that its header speaks of"),
+        ("store-bad-checksum", "the checksum of its base block is wrong"),
+        ("store-cells-damaged", "{said}"),
+        ("store-empty", "[{path} on {volume} ]is a valid hive with no entry in it"),
+        ("store.said", "{path}[ on {volume}]: {said}"),
+        ("store.too-short", "{path} on {volume} has {sizeBytes:byte|bytes}; a store has at least {neededBytes}"),
+        ("manager-entry-missing", "the store has no entry {entry}"),
+        ("preferred-dangling", "the boot manager prefers {entry}, which is not in the store"),
+        ("order-dangling", "the menu lists {entries&}, which {entries?is|are} not in the store"),
+        ("manager-stale-volume", "the boot manager is said to lie on {device}, which is not here"),
+        ("wait-zero-no-menu", "menu-seconds is 0, and the menu has {entryCount:entry|entries}"),
+        ("entry-missing", "none of {entryCount:entry|entries} starts Windows"),
+        ("entry-unlisted", "\"{title}\" is in the store, and not in the menu"),
+        ("entry-stale-volume", "\"{title}\" is said to lie on {device}, which is not here"),
+        ("device-other-disk", "\"{title}\" is said to lie on {device}, which is not here"),
+        ("entry-wrong-loader-kind", "\"{title}\" starts {path}, and this is a {firmware} machine"),
+        ("entry-wrong-folder", "\"{title}\" names {folder}, which is not on {volume}"),
+        ("entry-duplicate", "\"{title}\" is in the menu {entryCount:time|times}, for {folder} on {volume}"),
+        ("entry-target-missing", "\"{title}\" lies on {device}, which is not here"),
+        ("entry-target-missing.file", "\"{title}\" starts {path}, which is not on {volume}"),
+        ("entry-listed-nowhere", "\"{title}\" is in the store, and in no menu"),
+        ("setting-wrong-type", "{title}: {setting}"),
+
+        // the Windows volume
+        ("volume-encrypted", "{volume} has the mark of BitLocker"),
+        ("mft-mirror-differs", "record {record} on {volume}; $MFT is {isWhole?whole|damaged}, the mirror is {mirrorIsWhole?whole|damaged}"),
+        ("volume-unclean", "{volume} carries the mark"),
+        ("volume-hibernated", "{path} on {volume} holds a session"),
+        ("volume-hibernated.resumes", "{path} on {volume} holds a session, and the manager entry wants to resume it"),
+
+        // programs
+        ("program.sound", "{path} on {volume}, {sizeBytes:byte|bytes}, for {processor}[; {content}]"),
+        ("program.too-large", "{path} on {volume} says that it has {sizeBytes} bytes, far more than a program of Windows has[, and {neededBy} needs it][ (driver {driver})]"),
+        ("program.zeros", "{path} on {volume} has {sizeBytes:byte|bytes}, and all of them are zero[, and {neededBy} needs it][ (driver {driver})]"),
+        ("program.no-header", "{path} on {volume}, {sizeBytes:byte|bytes}, has no program header[, and {neededBy} needs it][ (driver {driver})]"),
+        ("program.cut-short", "{path} on {volume} has {sizeBytes:byte|bytes} and needs {neededBytes}[, and {neededBy} needs it][ (driver {driver})]"),
+        ("program.other-processor", "{path} on {volume} is a program for {processor}, and this Windows is for {otherProcessor}[, and {neededBy} needs it][ (driver {driver})]"),
+        ("program.altered", "{path} on {volume}: {content}[, and {neededBy} needs it][ (driver {driver})]"),
+        ("program.unreadable", "{path} on {volume}: {what} {why}[, and {neededBy} needs it][ (driver {driver})]"),
+        ("start-file-unreadable", "{path} on {volume}, at byte {atBytes} of the file"),
+        ("content.signed", "as signed by {signer}, certificate until {expires}"),
+        ("content.signature-damaged", "its signature is damaged"),
+        ("content.not-as-signed", "its content is not what was signed"),
+        ("content.checksum-wrong", "its checksum does not fit"),
+        ("content.checksum-fits", "its checksum fits"),
+        ("content.unchecked", "nothing in it can be checked"),
+
+        // the SYSTEM hive, and hives in general
+        ("hive.missing", "{path} is not there[ on {volume}]"),
+        ("hive.too-short", "{path}[ on {volume}] has {sizeBytes:byte|bytes}; a hive has at least {neededBytes}"),
+        ("hive.no-mark", "{path}[ on {volume}] does not begin with the mark of a hive"),
+        ("hive.cut-short", "{path}[ on {volume}] has {sizeBytes:byte|bytes} of the {neededBytes} that its header speaks of"),
+        ("hive.torn", "{path}[ on {volume}] was being written (sequence {sequence} and {otherSequence}); its log has the rest"),
+        ("hive.torn-without-log", "{path}[ on {volume}] was being written (sequence {sequence} and {otherSequence}), and no log has the rest"),
+        ("hive.checksum", "the checksum in the base block of {path}[ on {volume}] is wrong"),
+        ("hive.checksum-without-log", "the checksum in the base block of {path}[ on {volume}] is wrong, and no log has it right"),
+        ("hive.said", "{path}[ on {volume}]: {said}"),
+        ("hive.no-current", "{path}[ on {volume}] does not say which control set is in use"),
+        ("hive.no-control-set", "{path}[ on {volume}] says that {controlSet} is in use, which is not in it[; there {controlSets?is|are} {controlSets}]"),
+        ("hive.no-drivers", "{path}[ on {volume}]: {controlSet} lists no drivers"),
+
+        // drivers
+        ("storage-driver-disabled", "{drivers}; none of them starts with Windows"),
+        ("storage-driver-off", "{drivers}: right only where the disk is on another kind of controller"),
+        ("start-driver-disabled", "{drivers}"),
+        ("driver.starts", "{driver} is {start}"),
+        ("driver.no-start", "{driver} is without a start type")
+    ];
+}
