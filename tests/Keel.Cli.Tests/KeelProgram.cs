@@ -29,7 +29,7 @@ internal static class KeelProgram
         return scratch[name];
     }
 
-    private static string Root()
+    public static string Root()
     {
         var folder = AppContext.BaseDirectory;
         while (!File.Exists(System.IO.Path.Combine(folder, "Keel.slnx"))) folder = System.IO.Path.GetDirectoryName(folder)!;

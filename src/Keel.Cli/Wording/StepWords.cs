@@ -112,7 +112,7 @@ internal static class StepWords
         ("line.hive-whole", "{path} on {volume}: {sizeBytes:byte|bytes}; nothing is lost"),
         ("step.hive-from-backup", "Bring the SYSTEM hive back from the automatic backup copy[ of {written}]."),
         ("line.hive-copy", "{path} on {volume}: the copy[ of {written}], {sizeBytes:byte|bytes}"),
-        ("line.hive-lost", "LOST: settings, drivers and services changed[ between {written} and {lastWritten}] before the damage"),
+        ("line.hive-lost", "LOST: settings, drivers and services changed[ after {written}][ up to {lastWritten}]"),
         ("step.use-control-set", "Let the SYSTEM hive use {controlSet}, which is in it."),
         ("line.select-becomes", "Select, {setting}: {numberBefore} becomes {numberAfter}"),
         ("step.switch-on-drivers", "Let {names} start with Windows."),
