@@ -14,7 +14,8 @@ internal static class Changed
         var overlay = machine.StartDisk.Overlay;
         foreach (var range in overlay.Changes().Ranges)
         {
-            for (var at = range.Start; at < range.Range.End; at += 1 << 20) image.Write(at, overlay.ReadBytes(at, (int)Math.Min(1 << 20, range.Range.End - at)));
+            for (var at = range.Start; at < range.Range.End; at += 1 << 20)
+                image.Write(at, overlay.ReadBytes(at, (int)Math.Min(1 << 20, range.Range.End - at)));
         }
     }
 }

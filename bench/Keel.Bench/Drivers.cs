@@ -18,7 +18,10 @@ internal static class Drivers
         for (var number = 0; number < count; number++)
         {
             services.ChildOrNew($"quay{number:000}")
-                .Set(HiveValue.OfNumber("Start", 0)).Set(HiveValue.OfNumber("Type", 1)).Set(HiveValue.OfNumber("ErrorControl", 1)).Set(HiveValue.OfText("Group", "Extended Base"));
+                .Set(HiveValue.OfNumber("Start", 0))
+                    .Set(HiveValue.OfNumber("Type", 1))
+                    .Set(HiveValue.OfNumber("ErrorControl", 1))
+                    .Set(HiveValue.OfText("Group", "Extended Base"));
         }
 
         var bytes = HiveWriter.Write(hive, 5);

@@ -7,7 +7,8 @@ if (args is ["bootset", var bootDisk])
     {
         const int count = 300, bytes = 40 * 1024 * 1024 / count;
         files.CreateFolder(@"\Windows\Boot\EFI\quays");
-        for (var number = 0; number < count; number++) files.WriteFile($@"\Windows\Boot\EFI\quays\quay{number:000}.mui", Samples.Noise(number, bytes));
+        for (var number = 0; number < count; number++)
+            files.WriteFile($@"\Windows\Boot\EFI\quays\quay{number:000}.mui", Samples.Noise(number, bytes));
     }));
     return 0;
 }
@@ -33,13 +34,15 @@ if (args is ["tree", var hive])
     var bytes = File.ReadAllBytes(hive);
     var before = GC.GetTotalMemory(forceFullCollection: true);
     var tree = Keel.Core.Hives.Hive.Open(bytes).ReadTree();
-    Console.WriteLine($"{(GC.GetTotalMemory(forceFullCollection: true) - before) / 1048576.0:0.0} MiB over a hive of {bytes.Length / 1048576.0:0.0} MiB ({tree.Children.Count} keys below the root)");
+    Console.WriteLine($"{(GC.GetTotalMemory(forceFullCollection: true) - before) / 1048576.0:0.0} MiB over a hive of "
+        + $"{bytes.Length / 1048576.0:0.0} MiB ({tree.Children.Count} keys below the root)");
     return 0;
 }
 
 if (args is not ["fill", var from, var to, var countText] || !int.TryParse(countText, out var count))
 {
-    Console.Error.WriteLine("usage: bootset DISK | drivers DISK COUNT | fill FROM TO COUNT | store TO COUNT | hive TO COUNT | tree FILE");
+    Console.Error.WriteLine(
+        "usage: bootset DISK | drivers DISK COUNT | fill FROM TO COUNT | store TO COUNT | hive TO COUNT | tree FILE");
     return 2;
 }
 

@@ -16,7 +16,8 @@ internal static class Samples
             objects.Children.Add(entry);
             entry.ChildOrNew("Description").Set(HiveValue.OfNumber("Type", 0x10200003));
             var elements = entry.ChildOrNew("Elements");
-            for (var element = 0; element < 9; element++) elements.ChildOrNew($"2600{element:x4}").Set(HiveValue.OfBinary("Element", [1]));
+            for (var element = 0; element < 9; element++)
+                elements.ChildOrNew($"2600{element:x4}").Set(HiveValue.OfBinary("Element", [1]));
             elements.ChildOrNew("12000004").Set(HiveValue.OfText("Element", $"Sailing {number}"));
         }
 

@@ -4,7 +4,8 @@ using Keel.Cli.Terminal;
 using Keel.Core.Errors;
 
 var common = new CommonOptions();
-var root = new RootCommand("keel says why a Windows machine does not start, and mends its boot chain: on its disk, or on an image of it.")
+var root = new RootCommand(
+    "keel says why a Windows machine does not start, and mends its boot chain: on its disk, or on an image of it.")
 {
     ExplainCommand.Create(common),
     SurveyCommand.Create(common),
@@ -28,8 +29,14 @@ try
     var parsed = root.Parse(args);
     if (parsed.Errors.Count > 0)
     {
-        var what = parsed.UnmatchedTokens.Count > 0 ? $"There is no \"{parsed.UnmatchedTokens[0]}\" here." : ParseMessage.OneLine(parsed.Errors[0].Message);
-        throw new WrongUsageException(what, "", $"Run 'keel {(parsed.CommandResult.Command == root ? "" : parsed.CommandResult.Command.Name + " ")}--help' for what it takes.");
+        var what = parsed.UnmatchedTokens.Count > 0
+            ? $"There is no \"{parsed.UnmatchedTokens[0]}\" here."
+            : ParseMessage.OneLine(parsed.Errors[0].Message);
+        throw new WrongUsageException(
+            what,
+            "",
+            $"Run 'keel {(parsed.CommandResult.Command == root ? "" : parsed.CommandResult.Command.Name + " ")}--help' for "
+                + "what it takes.");
     }
 
     screen = Screen.For(parsed, common);
@@ -42,7 +49,11 @@ catch (KeelException e)
 }
 catch (OutputFailedException e)
 {
-    screen.Error(new UnreadableException("The output could not be written.", $"The system says: {e.Message}", screen.Written ?? "Nothing was written to a disk. Give the output another place."));
+    screen.Error(
+        new UnreadableException(
+            "The output could not be written.",
+            $"The system says: {e.Message}",
+            screen.Written ?? "Nothing was written to a disk. Give the output another place."));
     return 3;
 }
 catch (Exception e) when (e is not OutOfMemoryException)
@@ -50,6 +61,7 @@ catch (Exception e) when (e is not OutOfMemoryException)
     screen.Error(new UnreadableException(
         $"keel met something that it was not made for ({e.GetType().Name}).",
         e.Message.ReplaceLineEndings(" "),
-        $"{screen.Written ?? "Nothing was written by this command."} Please report it to the project, with the command you ran."));
+        $"{screen.Written ?? "Nothing was written by this command."} Please report it to the project, with the command you "
+            + "ran."));
     return 3;
 }

@@ -13,7 +13,9 @@ internal sealed class ChangedDisks(string folder)
 {
     private const double SlowSeconds = 10;
 
-    /// <summary>Every so-manyth disk is diagnosed as a whole, with the table of startup errors, which takes as long as the rest.</summary>
+    /// <summary>
+    /// Every so-manyth disk is diagnosed as a whole, with the table of startup errors, which takes as long as the rest.
+    /// </summary>
     private const int WholeDiagnosis = 10;
 
     private readonly List<SoundDisk> sounds = [];
@@ -64,15 +66,23 @@ internal sealed class ChangedDisks(string folder)
         var sound = sounds[chance.Next(sounds.Count)];
         var disk = new ChangedDisk(sound.Disk);
         Mutation.Apply(disk, sound, chance);
-        var variables = sound.Variables.Count == 0 ? null
-            : FirmwareVariables.Of("/practice/variables", sound.Variables.ToDictionary(file => file.Key, file => chance.Next(4) == 0 ? Mutation.Of(file.Value, chance) : file.Value, StringComparer.OrdinalIgnoreCase));
+        var variables = sound.Variables.Count == 0
+            ? null
+            : FirmwareVariables.Of(
+                "/practice/variables",
+                sound.Variables.ToDictionary(
+                    file => file.Key,
+                    file => chance.Next(4) == 0 ? Mutation.Of(file.Value, chance) : file.Value,
+                    StringComparer.OrdinalIgnoreCase));
         try
         {
             using var machine = new Machine([new MachineDisk("/practice/disk", disk)], variables);
             var terms = RepairTerms.Usual with { ReplaceForeign = chance.Next(2) == 0 };
             var plan = seed % WholeDiagnosis == 0 ? Diagnosis.Of(machine, "0xC000000F", terms).Plan : Plan.For(machine, terms);
             return plan.Findings.Select(finding => $"{finding.Seen}").Concat(plan.Refused.Select(refusal => $"{refusal.Why}"))
-                .FirstOrDefault(text => text.Contains("not made for", StringComparison.Ordinal)) is { } unforeseen ? $"{sound.Name}: {unforeseen}" : null;
+                .FirstOrDefault(text => text.Contains("not made for", StringComparison.Ordinal)) is { } unforeseen
+                ? $"{sound.Name}: {unforeseen}"
+                : null;
         }
         catch (KeelException e)
         {
@@ -87,8 +97,13 @@ internal sealed class ChangedDisks(string folder)
     /// <summary>For a look at one seed: where each exception that is not keel's own was thrown.</summary>
     private static void TellEveryException() => AppDomain.CurrentDomain.FirstChanceException += (_, thrown) =>
     {
-        if (thrown.Exception is not KeelException) Console.WriteLine($"{thrown.Exception.GetType().Name}: {thrown.Exception.Message}\n{thrown.Exception.StackTrace}\n{Environment.StackTrace}");
+        if (thrown.Exception is not KeelException)
+        {
+            Console.WriteLine($"{thrown.Exception.GetType().Name}: "
+                + $"{thrown.Exception.Message}\n{thrown.Exception.StackTrace}\n{Environment.StackTrace}");
+        }
     };
 
-    private void Add(string name, PracticeSpec spec, string fault = "none") => sounds.Add(SoundDisk.Make(folder, name, spec, fault));
+    private void Add(string name, PracticeSpec spec, string fault = "none") =>
+        sounds.Add(SoundDisk.Make(folder, name, spec, fault));
 }

@@ -6,7 +6,30 @@ namespace Keel.Campaigns;
 /// <summary>Changes places of a disk by chance, in the ways in which bytes go wrong.</summary>
 internal static class Mutation
 {
-    private static readonly ulong[] Telling = [0, 1, 2, 3, 0x7F, 0x80, 0xFF, 0x100, 0x7FFF, 0x8000, 0xFFFF, 0x10000, 0x7FFFFFFF, 0x80000000, 0xFFFFFFFF, 0x100000000, long.MaxValue, 0x8000000000000000, ulong.MaxValue, 512, 4096, 1024 * 1024];
+    private static readonly ulong[] Telling = [
+        0,
+        1,
+        2,
+        3,
+        0x7F,
+        0x80,
+        0xFF,
+        0x100,
+        0x7FFF,
+        0x8000,
+        0xFFFF,
+        0x10000,
+        0x7FFFFFFF,
+        0x80000000,
+        0xFFFFFFFF,
+        0x100000000,
+        long.MaxValue,
+        0x8000000000000000,
+        ulong.MaxValue,
+        512,
+        4096,
+        1024 * 1024
+    ];
 
     /// <summary>Changes 1 to 30 places.</summary>
     public static void Apply(ChangedDisk disk, SoundDisk sound, Random chance)

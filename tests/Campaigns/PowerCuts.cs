@@ -40,7 +40,9 @@ internal sealed class PowerCuts(string folder)
         var logbook = new RepairLogbook(Path.Combine(work, "logbook"), new RecordingStorage(trace));
         var disk = new WritableDisk(sparse);
         var writer = new Commit(logbook, _ => new RecordingBlocks(disk, trace, DiskName), TimeProvider.System, "campaign");
-        var record = writer.Write(plan.Changes, [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, $"{step.Summary}"))])!;
+        var record = writer.Write(
+            plan.Changes,
+            [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, $"{step.Summary}"))])!;
         var written = trace.Calls.Count;
         writer.Undo(new TakeBack(record, [new RecordFit(record, 0, Seen(disk, machine))], null));
         var before = (cuts, lost);
@@ -52,11 +54,20 @@ internal sealed class PowerCuts(string folder)
             }
         }
 
-        Console.WriteLine($"{fault.Id} {firmware}: {written} calls to write, {trace.Calls.Count - written} to undo, {cuts - before.cuts} cuts, {lost - before.lost} lost");
+        Console.WriteLine($"{fault.Id} {firmware}: {written} calls to write, {trace.Calls.Count - written} to undo, "
+            + $"{cuts - before.cuts} cuts, {lost - before.lost} lost");
         Directory.Delete(work, recursive: true);
     }
 
-    private void Judge(string work, SparseDisk sparse, Machine machine, Plan plan, StorageTrace trace, int count, AfterPowerCut.Reading reading, bool undo)
+    private void Judge(
+        string work,
+        SparseDisk sparse,
+        Machine machine,
+        Plan plan,
+        StorageTrace trace,
+        int count,
+        AfterPowerCut.Reading reading,
+        bool undo)
     {
         cuts++;
         var found = Path.Combine(work, "found");
@@ -88,5 +99,6 @@ internal sealed class PowerCuts(string folder)
         Directory.Delete(found, recursive: true);
     }
 
-    private static DiskSeen Seen(IReadableBlocks disk, Machine machine) => new(DiskName, disk, machine.StartDisk.IdentityNow, DiskTraits.None);
+    private static DiskSeen Seen(IReadableBlocks disk, Machine machine) =>
+        new(DiskName, disk, machine.StartDisk.IdentityNow, DiskTraits.None);
 }

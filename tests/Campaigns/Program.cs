@@ -11,7 +11,13 @@ try
         case "changes":
             var changes = new ChangedDisks(work);
             changes.Prepare();
-            return changes.Run(Number(1, 0), Number(2, 10_000), Number(3, 1), args.Length > 4 ? args[4] : Path.Combine(work, "seed")) == 0 ? 0 : 1;
+            return changes.Run(
+                Number(1, 0),
+                Number(2, 10_000),
+                Number(3, 1),
+                args.Length > 4 ? args[4] : Path.Combine(work, "seed")) == 0
+                ? 0
+                : 1;
         case "cuts":
             return new PowerCuts(work).Run() == 0 ? 0 : 1;
         case "shapes":

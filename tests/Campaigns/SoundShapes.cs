@@ -10,7 +10,15 @@ namespace Keel.Campaigns;
 internal sealed class SoundShapes(string folder)
 {
     private static readonly int[] Clusters = [512, 1024, 2048, 4096, 8192, 16384, 32768, 65536];
-    private static readonly string[] Products = ["Windows 7 Professional", "Windows 8.1 Pro", "Windows 10 Pro", "Windows 10 Enterprise LTSC", "Windows 11 Home"];
+
+    private static readonly string[] Products = [
+        "Windows 7 Professional",
+        "Windows 8.1 Pro",
+        "Windows 10 Pro",
+        "Windows 10 Enterprise LTSC",
+        "Windows 11 Home"
+    ];
+
     private static readonly int[] Builds = [7601, 9600, 19045, 17763, 22631];
 
     /// <summary>Gives the number of false alarms.</summary>
@@ -47,10 +55,16 @@ internal sealed class SoundShapes(string folder)
         {
             PracticeDisk.Make(path, spec, Faults.Find("none"));
             var variables = PracticeVariables.FolderFor(path);
-            using var machine = Machine.Open([path], Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null, startsThrough: null, spec.SectorBytes);
+            using var machine = Machine.Open(
+                [path],
+                Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null,
+                startsThrough: null,
+                spec.SectorBytes);
             Live(machine, chance);
             var alarms = Walk.Of(machine).Findings.Where(finding => finding.Kind.Severity != Severity.Note).ToList();
-            return alarms.Count == 0 ? null : $"{spec}: {string.Join("; ", alarms.Select(finding => $"{finding.Id}: {finding.Seen}"))}";
+            return alarms.Count == 0
+                ? null
+                : $"{spec}: {string.Join("; ", alarms.Select(finding => $"{finding.Id}: {finding.Seen}"))}";
         }
         finally
         {
@@ -62,8 +76,14 @@ internal sealed class SoundShapes(string folder)
     /// <summary>What people do to a machine without breaking it.</summary>
     private static void Live(Machine machine, Random chance)
     {
-        foreach (var number in machine.Volumes.Where(volume => volume.Kind != FileSystemKind.Unknown).Select(volume => volume.Number).ToList())
+        foreach (var number in machine.Volumes
+            .Where(volume => volume.Kind != FileSystemKind.Unknown)
+            .Select(volume => volume.Number)
+            .ToList())
+        {
             machine.Volumes.First(volume => volume.Number == number).Edit(files => Fill(files, chance));
+        }
+
         var system = machine.SystemVolume!;
         var store = machine.Store.Store!;
         if (chance.Next(2) == 0) StoreEditing.Menu(store, chance.Next(1, 60), chance.Next(2) == 0 ? true : null, null);
@@ -73,7 +93,8 @@ internal sealed class SoundShapes(string folder)
         system.Edit(files =>
         {
             files.WriteFile(path, bytes);
-            if (chance.Next(2) == 0 && machine.Firmware == FirmwareKind.Bios) files.SetMarks(path, FileMarks.Hidden | FileMarks.System | FileMarks.Archive);
+            if (chance.Next(2) == 0 && machine.Firmware == FirmwareKind.Bios)
+                files.SetMarks(path, FileMarks.Hidden | FileMarks.System | FileMarks.Archive);
         });
     }
 
@@ -82,7 +103,9 @@ internal sealed class SoundShapes(string folder)
         const int roomBytes = 4 * 1024 * 1024;
         for (var number = chance.Next(40); number > 0; number--)
         {
-            var name = $@"\Sailings {chance.Next(8)}\{(chance.Next(2) == 0 ? "Fahrplan \u00e4 " : "t")}{chance.Next(10_000)}.{(chance.Next(2) == 0 ? "txt" : "DAT")}";
+            var folder = $@"\Sailings {chance.Next(8)}";
+            var start = chance.Next(2) == 0 ? "Fahrplan \u00e4 " : "t";
+            var name = $@"{folder}\{start}{chance.Next(10_000)}.{(chance.Next(2) == 0 ? "txt" : "DAT")}";
             if (files.FreeBytes < roomBytes) return;
             files.CreateFolder(VolumeExtensions.FolderOf(name));
             files.WriteFile(name, new byte[chance.Next(chance.Next(3) == 0 ? 200_000 : 900)]);

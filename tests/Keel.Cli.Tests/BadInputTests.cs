@@ -7,7 +7,16 @@ public sealed class BadInputTests
 {
     public static TheoryData<string, int> Nonsense => new()
     {
-        { "empty", 3 }, { "511", 3 }, { "text", 3 }, { "folder", 3 }, { "missing", 3 }, { "pipe", 3 }, { "zeros", 1 }, { "random", 1 }, { "half", 1 }, { "volume", 1 }
+        { "empty", 3 },
+        { "511", 3 },
+        { "text", 3 },
+        { "folder", 3 },
+        { "missing", 3 },
+        { "pipe", 3 },
+        { "zeros", 1 },
+        { "random", 1 },
+        { "half", 1 },
+        { "volume", 1 }
     };
 
     [Theory, MemberData(nameof(Nonsense))]
@@ -65,7 +74,13 @@ public sealed class BadInputTests
         using var scratch = new Scratch();
         var path = await Make(kind, scratch);
         string[] more = command == "files mark" ? [@"\bootmgr"] : [];
-        var (code, output, error) = await KeelProgram.Run([.. command.Split(' '), path, .. more, "--logbook", scratch["logbook"]]);
+        var (code, output, error) = await KeelProgram.Run([
+            .. command.Split(' '),
+            path,
+            .. more,
+            "--logbook",
+            scratch["logbook"]
+        ]);
         code.ShouldBe(exitCode, output + error);
         (output + error).Length.ShouldBeGreaterThan(40);
         (output + error).ShouldNotContain(" at Keel.");
@@ -77,7 +92,9 @@ public sealed class BadInputTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "none");
         // The title in the store, as UTF-16, becomes escape sequences.
-        var script = $"import sys;p='{disk}';d=open(p,'rb').read();a='Windows 10 Pro'.encode('utf-16-le');b='\\x1b[31mdows\\u202e Pro'.encode('utf-16-le');assert len(a)==len(b);open(p,'wb').write(d.replace(a,b))";
+        var script =
+            $"import sys;p='{disk}';d=open(p,'rb').read();a='Windows 10 Pro'.encode('utf-16-le');b='\\x1b[31mdows\\u202e "
+                + "Pro'.encode('utf-16-le');assert len(a)==len(b);open(p,'wb').write(d.replace(a,b))";
         await Tool.MustAgree("python3", "-c", script);
         var (_, output, _) = await KeelProgram.Run("diagnose", disk);
         output.ShouldContain(@"\u{1b}[31mdows\u{202e} Pro");

@@ -11,7 +11,15 @@ public sealed class BootFileTests
         using var scratch = new Scratch();
         var disk = new PracticeCase(scratch, "none", "uefi");
         await disk.Make();
-        await Tool.MustAgree("dd", "if=/dev/zero", $"of={disk.Path}", "bs=1M", "seek=1", "count=100", "conv=notrunc", "status=none");
+        await Tool.MustAgree(
+            "dd",
+            "if=/dev/zero",
+            $"of={disk.Path}",
+            "bs=1M",
+            "seek=1",
+            "count=100",
+            "conv=notrunc",
+            "status=none");
         var before = await disk.Hash();
         var found = await disk.Json(1, "diagnose");
         FaultMatrix.Findings(found, "error").ShouldBe(["esp-no-file-system"]);
@@ -40,7 +48,11 @@ public sealed class BootFileTests
         await disk.Must(0, "files renew", "--yes");
         var files = (await KeelProgram.Json(0, "files", "list", disk.Path)).GetProperty("files");
         var manager = files.EnumerateArray().First(file => file.GetProperty("path").GetString() == path);
-        manager.GetProperty("attributes").EnumerateArray().Select(mark => mark.GetString()).ShouldBe(firmware == "bios" ? ["readonly", "hidden", "system", "archive"] : ["archive"]);
+        manager
+            .GetProperty("attributes")
+            .EnumerateArray()
+            .Select(mark => mark.GetString())
+            .ShouldBe(firmware == "bios" ? ["readonly", "hidden", "system", "archive"] : ["archive"]);
         manager.GetProperty("version").GetString().ShouldBe("10.0.19045.1");
         var again = await KeelProgram.Must(0, "files", "renew", disk.Path, "--yes", "--logbook", scratch["logbook"]);
         again.ShouldContain("nothing was written");
@@ -86,7 +98,15 @@ public sealed class BootFileTests
         var disk = new PracticeCase(scratch, "none", firmware);
         await disk.Make();
         var before = await disk.Hash();
-        var (code, _, error) = await KeelProgram.Run(["files", "renew", disk.Path, "--yes", "--logbook", scratch["logbook"], .. options.Split(' ')]);
+        var (code, _, error) = await KeelProgram.Run([
+            "files",
+            "renew",
+            disk.Path,
+            "--yes",
+            "--logbook",
+            scratch["logbook"],
+            .. options.Split(' ')
+        ]);
         code.ShouldBeInRange(2, 4);
         error.Replace("\n      ", " ", StringComparison.Ordinal).ShouldContain(words);
         (await disk.Hash()).ShouldBe(before);
@@ -103,7 +123,8 @@ public sealed class BootFileTests
         await disk.Make();
         await Tool.MustAgree("bash", "-c", $"""
             cd {scratch.Folder}; mkdir medium windows; mcopy -s -i {disk.Path}@@1M ::EFI medium/EFI
-            mkdir -p windows/Windows/Boot; mcopy -s -i {disk.Path}@@1M ::EFI/Microsoft/Boot windows/Windows/Boot/EFI; rm windows/Windows/Boot/EFI/BCD
+            mkdir -p windows/Windows/Boot; mcopy -s -i {disk.Path}@@1M ::EFI/Microsoft/Boot windows/Windows/Boot/EFI
+            rm windows/Windows/Boot/EFI/BCD
             dd if=/dev/zero of={disk.Path} bs=1M seek=117 count=4 conv=notrunc status=none
             mdel -i {disk.Path}@@1M ::EFI/Microsoft/Boot/bootmgfw.efi ::EFI/Boot/bootx64.efi
             """);
@@ -119,9 +140,20 @@ public sealed class BootFileTests
         using var scratch = new Scratch();
         var disk = new PracticeCase(scratch, "manager-missing", "uefi");
         await disk.Make();
-        await Tool.MustAgree("bash", "-c", $"head -c 101000000 /dev/urandom > {scratch["big"]}; mcopy -i {disk.Path}@@1M {scratch["big"]} ::big.bin; head -c 2650000 /dev/urandom > {scratch["more"]}; mcopy -i {disk.Path}@@1M {scratch["more"]} ::more.bin");
+        await Tool.MustAgree(
+            "bash",
+            "-c",
+            $"head -c 101000000 /dev/urandom > {scratch["big"]}; mcopy -i {disk.Path}@@1M {scratch["big"]} ::big.bin; head -c "
+                + $"2650000 /dev/urandom > {scratch["more"]}; mcopy -i {disk.Path}@@1M {scratch["more"]} ::more.bin");
         var before = await disk.Hash();
-        var (code, _, error) = await KeelProgram.Run("files", "renew", disk.Path, "--all", "--yes", "--logbook", scratch["logbook"]);
+        var (code, _, error) = await KeelProgram.Run(
+            "files",
+            "renew",
+            disk.Path,
+            "--all",
+            "--yes",
+            "--logbook",
+            scratch["logbook"]);
         code.ShouldBe(4, error);
         error.ShouldContain("too little room");
         (await disk.Hash()).ShouldBe(before);
@@ -130,14 +162,29 @@ public sealed class BootFileTests
     [Theory]
     [InlineData("bios", @"\Boot\BCD", "+hidden +system", "readonly, hidden, system, archive", "ntfs")]
     [InlineData("uefi", @"/EFI/Microsoft/Boot/BCD", "+hidden -archive", "hidden", "fat")]
-    public async Task Attributes_are_shown_and_changed_on_both_file_systems(string firmware, string path, string changes, string words, string system)
+    public async Task Attributes_are_shown_and_changed_on_both_file_systems(
+        string firmware,
+        string path,
+        string changes,
+        string words,
+        string system)
     {
         using var scratch = new Scratch();
         var disk = new PracticeCase(scratch, system == "ntfs" ? "files-hidden-locked" : "none", firmware);
         await disk.Make();
-        await KeelProgram.Run(["files", "mark", disk.Path, path, .. changes.Split(' '), "--yes", "--logbook", scratch["logbook"]]);
+        await KeelProgram.Run([
+            "files",
+            "mark",
+            disk.Path,
+            path,
+            .. changes.Split(' '),
+            "--yes",
+            "--logbook",
+            scratch["logbook"]
+        ]);
         (await KeelProgram.Must(0, "files", "mark", disk.Path, path)).ShouldContain($"is {words}.");
-        if (system == "fat") (await Tool.MustAgree("mattrib", "-i", $"{disk.Path}@@1M", "::EFI/Microsoft/Boot/BCD")).ShouldContain(" H ");
+        if (system == "fat")
+            (await Tool.MustAgree("mattrib", "-i", $"{disk.Path}@@1M", "::EFI/Microsoft/Boot/BCD")).ShouldContain(" H ");
         await KeelProgram.Must(0, "files", "mark", disk.Path, path, "--usual", "--yes", "--logbook", scratch["logbook"]);
         (await KeelProgram.Must(0, "files", "mark", disk.Path, path)).ShouldContain("is archive.");
         (await KeelProgram.Run("files", "mark", disk.Path, path, "+shiny")).ExitCode.ShouldBe(2);

@@ -10,10 +10,26 @@ public sealed class DiskUseTests
         // how the image is brought into use, and what keel says
         { "l=$(losetup -f --show -o 1048576 $hard) && mount -o ro $l $dir", "mounted" },
         { "l=$(losetup -f --show -o 1048576 $img) && mount -o ro $l $dir && mount --bind $dir $dir2 && umount $dir", "mounted" },
-        { "l=$(losetup -f --show -o 1048576 $img) && unshare -m --propagation private sh -c \"mount -o ro $l $dir && touch $ready && sleep 20\" & while [ ! -e $ready ]; do sleep 0.05; done", "mounted" },
-        { "python3 -c \"import fcntl,time; f=open('$img','r+b'); fcntl.lockf(f,fcntl.LOCK_EX); open('$ready','w'); time.sleep(20)\" & while [ ! -e $ready ]; do sleep 0.05; done", "held by python3" },
-        { "python3 -c \"import fcntl,time; f=open('$img','r+b'); fcntl.flock(f,fcntl.LOCK_EX); open('$ready','w'); time.sleep(20)\" & while [ ! -e $ready ]; do sleep 0.05; done", "held by python3" },
-        { "l=$(losetup -f --show $img) && python3 -c \"import os,time; os.open('$l', os.O_RDWR|os.O_EXCL); open('$ready','w'); time.sleep(20)\" & while [ ! -e $ready ]; do sleep 0.05; done", "use" }
+        {
+            "l=$(losetup -f --show -o 1048576 $img) && unshare -m --propagation private sh -c \"mount -o ro $l $dir && touch "
+                + "$ready && sleep 20\" & while [ ! -e $ready ]; do sleep 0.05; done",
+            "mounted"
+        },
+        {
+            "python3 -c \"import fcntl,time; f=open('$img','r+b'); fcntl.lockf(f,fcntl.LOCK_EX); open('$ready','w'); "
+                + "time.sleep(20)\" & while [ ! -e $ready ]; do sleep 0.05; done",
+            "held by python3"
+        },
+        {
+            "python3 -c \"import fcntl,time; f=open('$img','r+b'); fcntl.flock(f,fcntl.LOCK_EX); open('$ready','w'); "
+                + "time.sleep(20)\" & while [ ! -e $ready ]; do sleep 0.05; done",
+            "held by python3"
+        },
+        {
+            "l=$(losetup -f --show $img) && python3 -c \"import os,time; os.open('$l', os.O_RDWR|os.O_EXCL); "
+                + "open('$ready','w'); time.sleep(20)\" & while [ ! -e $ready ]; do sleep 0.05; done",
+            "use"
+        }
     };
 
     [Theory, MemberData(nameof(Uses))]
@@ -26,9 +42,11 @@ public sealed class DiskUseTests
             img={disk}; hard={scratch["hard"]}; dir={scratch["mount"]}; dir2={scratch["mount2"]}; ready={scratch["ready"]}
             ln $img $hard; mkdir $dir $dir2
             {use} || exit 77
-            {KeelProgram.Path} mend $img --yes --logbook {scratch["logbook"]} > {scratch["said"]} 2>&1; echo $? > {scratch["code"]}
+            {KeelProgram.Path} mend $img --yes --logbook {scratch["logbook"]} > {scratch["said"]} 2>&1
+            echo $? > {scratch["code"]}
             kill %1 2>/dev/null; wait 2>/dev/null
-            umount $dir2 $dir 2>/dev/null; for l in $(losetup -j $img -O NAME -n) $(losetup -j $hard -O NAME -n); do losetup -d $l; done
+            umount $dir2 $dir 2>/dev/null
+            for l in $(losetup -j $img -O NAME -n) $(losetup -j $hard -O NAME -n); do losetup -d $l; done
             exit 0
             """;
         var (made, _, error) = await Tool.Run("bash", "-c", script);
@@ -69,15 +87,23 @@ public sealed class DiskUseTests
         {
             var disk = await KeelProgram.Practice(scratch, "store-truncated", $"disk{pair}");
             var before = await Images.Hash(disk);
-            var runs = await Task.WhenAll(Enumerable.Range(0, 2).Select(which => KeelProgram.Run("mend", disk, "--yes", "--logbook", scratch[$"logbook{pair}-{which}"])));
+            var runs = await Task.WhenAll(
+                Enumerable
+                    .Range(0, 2)
+                    .Select(which => KeelProgram.Run("mend", disk, "--yes", "--logbook", scratch[$"logbook{pair}-{which}"])));
             (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
             var done = 0;
             for (var which = 0; which < 2; which++)
             {
-                var records = (await KeelProgram.Json(0, "logbook", "--logbook", scratch[$"logbook{pair}-{which}"])).GetProperty("records");
+                var records = (await KeelProgram.Json(
+                    0,
+                    "logbook",
+                    "--logbook",
+                    scratch[$"logbook{pair}-{which}"])).GetProperty("records");
                 records.EnumerateArray().ShouldAllBe(record => record.GetProperty("state").GetString() == "done");
                 done += records.GetArrayLength();
-                if (records.GetArrayLength() == 1) await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", scratch[$"logbook{pair}-{which}"]);
+                if (records.GetArrayLength() == 1)
+                    await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", scratch[$"logbook{pair}-{which}"]);
             }
 
             done.ShouldBe(1, string.Join('\n', runs.Select(run => $"{run.ExitCode} {run.Error}")));
@@ -103,7 +129,10 @@ public sealed class DiskUseTests
             (await Images.Hash(disk)).ShouldBe(sound);
         }
 
-        (await KeelProgram.Json(0, "logbook", "--logbook", scratch["logbook"])).GetProperty("records")[0].GetProperty("state").GetString().ShouldBe("done");
+        (await KeelProgram.Json(0, "logbook", "--logbook", scratch["logbook"])).GetProperty("records")[0]
+            .GetProperty("state")
+            .GetString()
+            .ShouldBe("done");
     }
 
     [Fact]
@@ -114,8 +143,19 @@ public sealed class DiskUseTests
         var disk = scratch["a folder of Purser's/disk image with quite a long name so that the command does not fit a line.img"];
         await KeelProgram.Must(0, "drill", "new", "firmware-order-wrong+store-missing", "--firmware", "uefi", "--out", disk);
         var before = await Images.Hash(disk);
-        var output = await KeelProgram.Must(0, "mend", disk, "--variables", disk + ".variables", "--yes", "--logbook", scratch["the logbook"]);
-        var command = output.Split('\n').Single(line => line.TrimStart().StartsWith("keel undo", StringComparison.Ordinal)).Trim();
+        var output = await KeelProgram.Must(
+            0,
+            "mend",
+            disk,
+            "--variables",
+            disk + ".variables",
+            "--yes",
+            "--logbook",
+            scratch["the logbook"]);
+        var command = output
+            .Split('\n')
+            .Single(line => line.TrimStart().StartsWith("keel undo", StringComparison.Ordinal))
+            .Trim();
         var (code, said, error) = await Tool.Run("bash", "-c", $"{KeelProgram.Path}{command["keel".Length..]} --yes");
         code.ShouldBe(0, said + error);
         (await Images.Hash(disk)).ShouldBe(before);

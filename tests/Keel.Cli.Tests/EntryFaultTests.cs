@@ -14,7 +14,19 @@ public sealed class EntryFaultTests
     public async Task Every_fault_belongs_to_a_test()
     {
         var all = (await FaultMatrix.Faults("")).Count();
-        var tested = (await FaultMatrix.Faults([.. Beginnings, "none", "mbr-", "table-", "foreign-", "sector-", "store-", .. LoaderAndHiveFaultTests.Beginnings, .. DriverAndVolumeFaultTests.Beginnings, .. BootFileFaultTests.Beginnings, .. EfiVolumeFaultTests.Beginnings])).Count();
+        var tested = (await FaultMatrix.Faults([
+            .. Beginnings,
+            "none",
+            "mbr-",
+            "table-",
+            "foreign-",
+            "sector-",
+            "store-",
+            .. LoaderAndHiveFaultTests.Beginnings,
+            .. DriverAndVolumeFaultTests.Beginnings,
+            .. BootFileFaultTests.Beginnings,
+            .. EfiVolumeFaultTests.Beginnings
+        ])).Count();
         tested.ShouldBe(all);
     }
 }

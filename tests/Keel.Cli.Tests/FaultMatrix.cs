@@ -3,20 +3,45 @@ using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>Every fault, for every firmware that it applies to: diagnosed by its own id, mended, judged by others, started, undone.</summary>
+/// <summary>
+/// Every fault, for every firmware that it applies to: diagnosed by its own id, mended, judged by others, started, undone.
+/// </summary>
 internal static class FaultMatrix
 {
-    private static readonly string[] LinksBeforeTheStore = ["disk-layout", "mbr-code", "active-mark", "boot-sector", "system-volume", "manager-file"];
+    private static readonly string[] LinksBeforeTheStore = [
+        "disk-layout",
+        "mbr-code",
+        "active-mark",
+        "boot-sector",
+        "system-volume",
+        "manager-file"
+    ];
+
     private static readonly string[] OnlyDoubtful =
     [
         "foreign-mbr-code", "entry-duplicate", "order-dangling", "wait-zero-no-menu", "fallback-missing", "files-hidden-locked",
-        "firmware-entry-missing", "firmware-entries-stale", "firmware-order-wrong", "gpt-primary-damaged", "gpt-backup-damaged", "system-hive-torn", "mft-mirror-differs"
+        "firmware-entry-missing",
+        "firmware-entries-stale",
+        "firmware-order-wrong",
+        "gpt-primary-damaged",
+        "gpt-backup-damaged",
+        "system-hive-torn",
+        "mft-mirror-differs"
     ];
 
     /// <summary>What keel finds, explains, and leaves alone.</summary>
-    private static readonly string[] OnlyRefused = ["volume-unclean", "volume-hibernated", "volume-encrypted", "system-volume-full", "clone-beside-original", "layout-firmware-mismatch"];
+    private static readonly string[] OnlyRefused = [
+        "volume-unclean",
+        "volume-hibernated",
+        "volume-encrypted",
+        "system-volume-full",
+        "clone-beside-original",
+        "layout-firmware-mismatch"
+    ];
 
-    /// <summary>The firmware starts the disk nevertheless: it has no eyes for partition types, and uses the other copy of a table.</summary>
+    /// <summary>
+    /// The firmware starts the disk nevertheless: it has no eyes for partition types, and uses the other copy of a table.
+    /// </summary>
     private static readonly string[] FirmwareShrugs = ["esp-wrong-type", "gpt-primary-damaged", "gpt-backup-damaged"];
 
     /// <summary>The faults, as the program itself lists them: a new one is tested by being there.</summary>
@@ -48,14 +73,27 @@ internal static class FaultMatrix
             found.GetProperty("verdict").GetString().ShouldBe(fault == "layout-firmware-mismatch" ? "broken" : "doubtful");
         else if (!isUsual)
             found.GetProperty("stopsAt").GetString().ShouldBe(Link(found, fault));
-        var startsBefore = await disk.StartsBefore(isUsual || (OnlyDoubtful.Contains(fault) && fault != "foreign-mbr-code") || OnlyRefused.Contains(fault) || FirmwareShrugs.Contains(fault) || !LinksBeforeTheStore.Contains(Link(found, fault)));
+        var startsBefore = await disk.StartsBefore(
+            isUsual
+                || (OnlyDoubtful.Contains(fault) && fault != "foreign-mbr-code")
+                || OnlyRefused.Contains(fault)
+                || FirmwareShrugs.Contains(fault)
+                || !LinksBeforeTheStore.Contains(Link(found, fault)));
         if (OnlyRefused.Contains(fault))
         {
             var refused = await disk.Json(1, "mend", "--yes");
             refused.GetProperty("record").ValueKind.ShouldBe(JsonValueKind.Null);
             refused.GetProperty("left").GetArrayLength().ShouldBeGreaterThan(0);
             (await disk.Hash()).ShouldBe(before);
-            MatrixRow.Write(fault, firmware, found, "rightly refused", "nothing written", startsBefore, "as before", "nothing to undo");
+            MatrixRow.Write(
+                fault,
+                firmware,
+                found,
+                "rightly refused",
+                "nothing written",
+                startsBefore,
+                "as before",
+                "nothing to undo");
             return;
         }
 
@@ -68,13 +106,28 @@ internal static class FaultMatrix
         again.GetProperty("plan").GetArrayLength().ShouldBe(0);
         if (!isUsual) await KeelProgram.Must(0, "undo", disk.Path, "--yes", "--logbook", scratch["logbook"]);
         (await disk.Hash()).ShouldBe(before);
-        MatrixRow.Write(fault, firmware, found, isUsual ? "nothing to mend" : "mended, sound", "clean", startsBefore, startsAfter, isUsual ? "nothing to undo" : "to the byte");
+        MatrixRow.Write(
+            fault,
+            firmware,
+            found,
+            isUsual ? "nothing to mend" : "mended, sound",
+            "clean",
+            startsBefore,
+            startsAfter,
+            isUsual ? "nothing to undo" : "to the byte");
     }
 
     public static string[] Findings(JsonElement diagnosis, params string[] severities) =>
-        [.. diagnosis.GetProperty("findings").EnumerateArray().Where(finding => severities.Contains(finding.GetProperty("severity").GetString())).Select(finding => finding.GetProperty("id").GetString()!)];
+        [.. diagnosis
+            .GetProperty("findings")
+            .EnumerateArray()
+            .Where(finding => severities.Contains(finding.GetProperty("severity").GetString()))
+            .Select(finding => finding.GetProperty("id").GetString()!)];
 
-    /// <summary>A cloned disk also moves the manager's own volume, which may stop a start; formatting takes the store too, which shows once there are files again.</summary>
+    /// <summary>
+    /// A cloned disk also moves the manager's own volume, which may stop a start; formatting takes the store too, which shows
+    /// once there are files again.
+    /// </summary>
     private static string[] Expected(string fault) => fault switch
     {
         "entry-stale-volume" => [fault, "manager-stale-volume"],
@@ -83,5 +136,10 @@ internal static class FaultMatrix
     };
 
     private static string Link(JsonElement diagnosis, string fault) =>
-        diagnosis.GetProperty("findings").EnumerateArray().First(finding => finding.GetProperty("id").GetString() == fault).GetProperty("link").GetString()!;
+        diagnosis
+            .GetProperty("findings")
+            .EnumerateArray()
+            .First(finding => finding.GetProperty("id").GetString() == fault)
+            .GetProperty("link")
+            .GetString()!;
 }

@@ -16,11 +16,25 @@ public sealed class FirmwareTests
         OvmfVariables.Make(scratch["flash"], folder: null);
         (await Emulator.StartUefi(disk.Path, scratch["flash"])).ShouldContain("bootx64", Case.Insensitive);
         OvmfVariables.Extract(scratch["flash"], scratch["vars"]);
-        var list = (await KeelProgram.Json(0, "firmware", "list", disk.Path, "--variables", scratch["vars"])).GetProperty("entries").EnumerateArray().ToList();
-        list.ShouldContain(entry => entry.GetProperty("title").GetString()!.StartsWith("UEFI QEMU HARDDISK", StringComparison.Ordinal) && entry.GetProperty("target").GetString() == "notjudged");
+        var list = (await KeelProgram.Json(0, "firmware", "list", disk.Path, "--variables", scratch["vars"]))
+            .GetProperty("entries")
+            .EnumerateArray()
+            .ToList();
+        list.ShouldContain(entry =>
+            entry.GetProperty("title").GetString()!.StartsWith("UEFI QEMU HARDDISK", StringComparison.Ordinal)
+                && entry.GetProperty("target").GetString() == "notjudged");
         list.ShouldContain(entry => entry.GetProperty("title").GetString() == "EFI Internal Shell");
 
-        await KeelProgram.Must(0, "firmware", "add", disk.Path, "--variables", scratch["vars"], "--yes", "--logbook", scratch["logbook"]);
+        await KeelProgram.Must(
+            0,
+            "firmware",
+            "add",
+            disk.Path,
+            "--variables",
+            scratch["vars"],
+            "--yes",
+            "--logbook",
+            scratch["logbook"]);
         OvmfVariables.Make(scratch["flash2"], scratch["vars"]);
         (await Emulator.StartUefi(disk.Path, scratch["flash2"])).ShouldContain("bootmgfw", Case.Insensitive);
         OvmfVariables.Extract(scratch["flash2"], scratch["vars2"]);
@@ -52,7 +66,10 @@ public sealed class FirmwareTests
         var disk = new PracticeCase(scratch, "firmware-entries-stale", "uefi");
         await disk.Make();
         var before = await disk.Hash();
-        async Task<string> Firmware(int exitCode, params string[] arguments) => await KeelProgram.Must(exitCode, ["firmware", .. arguments, "--variables", disk.Variables, "--logbook", scratch["logbook"]]);
+        async Task<string> Firmware(int exitCode, params string[] arguments) =>
+            await KeelProgram.Must(
+                exitCode,
+                ["firmware", .. arguments, "--variables", disk.Variables, "--logbook", scratch["logbook"]]);
 
         (await Firmware(0, "list", disk.Path)).ShouldContain("2 entries lead nowhere");
         await Firmware(2, "drop", "gone", "--yes");
@@ -66,7 +83,8 @@ public sealed class FirmwareTests
         (await disk.Start(disk.Variables)).ShouldContain("bootmgfw", Case.Insensitive);
         await Firmware(2, "next", "Board", "--yes");
         await Firmware(0, "order", "0000", "--preview");
-        for (var undone = 0; undone < 3; undone++) await KeelProgram.Must(0, "undo", disk.Variables, "--yes", "--logbook", scratch["logbook"]);
+        for (var undone = 0; undone < 3; undone++)
+            await KeelProgram.Must(0, "undo", disk.Variables, "--yes", "--logbook", scratch["logbook"]);
         (await disk.Hash()).ShouldBe(before);
     }
 
@@ -77,7 +95,10 @@ public sealed class FirmwareTests
         var disk = new PracticeCase(scratch, "firmware-order-wrong", "uefi");
         await disk.Make();
         await disk.Json(0, "mend", "--yes");
-        await File.WriteAllBytesAsync(System.IO.Path.Combine(disk.Variables, $"BootOrder-{Global}"), [7, 0, 0, 0, 9, 0], TestContext.Current.CancellationToken);
+        await File.WriteAllBytesAsync(
+            System.IO.Path.Combine(disk.Variables, $"BootOrder-{Global}"),
+            [7, 0, 0, 0, 9, 0],
+            TestContext.Current.CancellationToken);
         var (code, _, error) = await KeelProgram.Run("undo", disk.Path, "--yes", "--logbook", scratch["logbook"]);
         code.ShouldBe(4);
         error.ShouldContain("BootOrder");
@@ -95,7 +116,10 @@ public sealed class FirmwareTests
         using var scratch = new Scratch();
         var disk = new PracticeCase(scratch, "none", "uefi");
         await disk.Make();
-        await File.WriteAllBytesAsync(System.IO.Path.Combine(disk.Variables, $"{name}-{Global}"), Convert.FromHexString(hexadecimal), TestContext.Current.CancellationToken);
+        await File.WriteAllBytesAsync(
+            System.IO.Path.Combine(disk.Variables, $"{name}-{Global}"),
+            Convert.FromHexString(hexadecimal),
+            TestContext.Current.CancellationToken);
         await KeelProgram.Must(0, "firmware", "list", disk.Path, "--variables", disk.Variables);
         await KeelProgram.Run("diagnose", disk.Path, "--variables", disk.Variables);
         await disk.Json(0, "mend", "--yes");
@@ -105,7 +129,9 @@ public sealed class FirmwareTests
     [Theory]
     [InlineData("/nowhere", 3)]
     [InlineData("/etc/passwd", 3)]
-    public async Task A_folder_that_is_none_is_told(string folder, int exitCode) => await KeelProgram.Must(exitCode, "firmware", "list", "--variables", folder);
+    public async Task A_folder_that_is_none_is_told(string folder, int exitCode) =>
+        await KeelProgram.Must(exitCode, "firmware", "list", "--variables", folder);
 
-    private static Task<string> Efivar(string folder, string name) => Tool.MustAgree("env", $"EFIVARFS_PATH={folder}/", "efivar", "-p", "-n", $"{Global}-{name}");
+    private static Task<string> Efivar(string folder, string name) =>
+        Tool.MustAgree("env", $"EFIVARFS_PATH={folder}/", "efivar", "-p", "-n", $"{Global}-{name}");
 }

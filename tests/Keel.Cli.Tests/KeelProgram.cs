@@ -7,7 +7,8 @@ namespace Keel.Cli.Tests;
 internal static class KeelProgram
 {
     /// <summary>dist/keel of this checkout, or what KEEL names.</summary>
-    public static string Path { get; } = Environment.GetEnvironmentVariable("KEEL") ?? System.IO.Path.Combine(Root(), "dist", "keel");
+    public static string Path { get; } = Environment.GetEnvironmentVariable("KEEL")
+        ?? System.IO.Path.Combine(Root(), "dist", "keel");
 
     public static Task<(int ExitCode, string Output, string Error)> Run(params string[] arguments) => Tool.Run(Path, arguments);
 

@@ -32,8 +32,12 @@ public sealed class OtherFirmwareTests
         (await disk.Start(disk.Variables)).ShouldBe("");
 
         (await KeelProgram.Json(0, "diagnose", disk.Path)).GetProperty("verdict").GetString().ShouldBe("sound");
-        FaultMatrix.Findings(await KeelProgram.Json(1, "diagnose", disk.Path, "--firmware", "uefi"), "error").ShouldBe(["layout-firmware-mismatch"]);
+        FaultMatrix
+            .Findings(await KeelProgram.Json(1, "diagnose", disk.Path, "--firmware", "uefi"), "error")
+            .ShouldBe(["layout-firmware-mismatch"]);
         var uefi = await KeelProgram.Practice(scratch, "gpt-backup-damaged", "uefi.img");
-        FaultMatrix.Findings(await KeelProgram.Json(1, "diagnose", uefi, "--firmware", "bios"), "error").ShouldBe(["layout-firmware-mismatch"]);
+        FaultMatrix
+            .Findings(await KeelProgram.Json(1, "diagnose", uefi, "--firmware", "bios"), "error")
+            .ShouldBe(["layout-firmware-mismatch"]);
     }
 }

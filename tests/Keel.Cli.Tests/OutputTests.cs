@@ -54,8 +54,14 @@ public sealed class OutputTests
     {
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "store-missing");
-        (await KeelProgram.Must(1, "diagnose", disk, "--code", code)).Replace("\n", " ", StringComparison.Ordinal).ShouldContain(words);
-        (await KeelProgram.Json(1, "diagnose", disk, "--code", code)).GetProperty("reported").GetProperty("explainedBy").GetArrayLength().ShouldBe(words.Contains("it fits", StringComparison.Ordinal) ? 1 : 0);
+        (await KeelProgram.Must(1, "diagnose", disk, "--code", code))
+            .Replace("\n", " ", StringComparison.Ordinal)
+            .ShouldContain(words);
+        (await KeelProgram.Json(1, "diagnose", disk, "--code", code))
+            .GetProperty("reported")
+            .GetProperty("explainedBy")
+            .GetArrayLength()
+            .ShouldBe(words.Contains("it fits", StringComparison.Ordinal) ? 1 : 0);
     }
 
     [Fact]
@@ -89,7 +95,11 @@ public sealed class OutputTests
         var disk = await KeelProgram.Practice(scratch, "sector-wiped");
         await Tool.MustAgree("bash", "-c", $"dd if=/dev/zero of={disk} bs=440 count=1 conv=notrunc status=none");
         var found = await KeelProgram.Json(1, "diagnose", disk);
-        found.GetProperty("findings").EnumerateArray().Select(finding => finding.GetProperty("id").GetString()).ShouldBe(["mbr-code-wiped", "sector-wiped"]);
+        found
+            .GetProperty("findings")
+            .EnumerateArray()
+            .Select(finding => finding.GetProperty("id").GetString())
+            .ShouldBe(["mbr-code-wiped", "sector-wiped"]);
         found.GetProperty("verdictAfterPlan").GetString().ShouldBe("sound");
     }
 
@@ -113,7 +123,17 @@ public sealed class OutputTests
         var disk = await KeelProgram.Practice(scratch, "none");
         await Tool.MustAgree("dd", $"if={code}", $"of={disk}", "bs=440", "count=1", "conv=notrunc", "status=none");
         var before = await Images.Hash(disk);
-        foreach (var command in (string[])["mend", "mbr rewrite"]) (await KeelProgram.Run([.. command.Split(' '), disk, "--yes", "--logbook", scratch["logbook"]])).ExitCode.ShouldBe(command == "mend" ? 1 : 4);
+        foreach (var command in (string[])["mend", "mbr rewrite"])
+        {
+            (await KeelProgram.Run([
+                .. command.Split(' '),
+                disk,
+                "--yes",
+                "--logbook",
+                scratch["logbook"]
+            ])).ExitCode.ShouldBe(command == "mend" ? 1 : 4);
+        }
+
         (await Images.Hash(disk)).ShouldBe(before);
         (await KeelProgram.Must(0, "mbr", "show", disk)).ShouldContain(name);
         await KeelProgram.Must(0, "mbr", "rewrite", disk, "--yes", "--replace-foreign", "--logbook", scratch["logbook"]);
@@ -130,7 +150,15 @@ public sealed class OutputTests
         await KeelProgram.Must(0, "sector", "rewrite", disk, "--from", healthy, "--yes", "--logbook", scratch["logbook"]);
         (await Emulator.Reaches(disk)).ShouldBeTrue();
         var wiped = await KeelProgram.Practice(scratch, "mbr-code-wiped", "wiped.img");
-        var (code, _, error) = await KeelProgram.Run("mbr", "rewrite", disk, "--from", wiped, "--yes", "--logbook", scratch["logbook"]);
+        var (code, _, error) = await KeelProgram.Run(
+            "mbr",
+            "rewrite",
+            disk,
+            "--from",
+            wiped,
+            "--yes",
+            "--logbook",
+            scratch["logbook"]);
         code.ShouldBe(4);
         error.ShouldContain("no healthy boot code");
     }

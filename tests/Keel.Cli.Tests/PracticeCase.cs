@@ -22,13 +22,23 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
 
     /// <summary>Disk and variables together.</summary>
     public async Task<string> Hash() => await Images.Hash(Path)
-        + (Directory.Exists(Variables) ? string.Concat(Directory.GetFiles(Variables).Order(StringComparer.Ordinal).Select(file => $" {System.IO.Path.GetFileName(file)[..8]}={Convert.ToHexString(File.ReadAllBytes(file))}")) : "");
+        + (Directory.Exists(Variables)
+            ? string.Concat(
+                Directory
+                    .GetFiles(Variables)
+                    .Order(StringComparer.Ordinal)
+                    .Select(file => $" {System.IO.Path.GetFileName(file)[..8]}={Convert.ToHexString(File.ReadAllBytes(file))}"))
+            : "");
 
-    public Task<JsonElement> Json(int exitCode, string command, params string[] more) => KeelProgram.Json(exitCode, [command, Path, .. With(), .. more]);
+    public Task<JsonElement> Json(int exitCode, string command, params string[] more) =>
+        KeelProgram.Json(exitCode, [command, Path, .. With(), .. more]);
 
-    public Task<string> Must(int exitCode, string command, params string[] more) => KeelProgram.Must(exitCode, [.. command.Split(' '), Path, .. With(), .. more]);
+    public Task<string> Must(int exitCode, string command, params string[] more) =>
+        KeelProgram.Must(exitCode, [.. command.Split(' '), Path, .. With(), .. more]);
 
-    /// <summary>Before the mend: whether the firmware reaches the boot manager where it should be. Gives what was seen, in words.</summary>
+    /// <summary>
+    /// Before the mend: whether the firmware reaches the boot manager where it should be. Gives what was seen, in words.
+    /// </summary>
     public async Task<string> StartsBefore(bool reaches)
     {
         if (!isUefi && fault != "layout-firmware-mismatch")
@@ -39,15 +49,33 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
 
         if (IsBehindTheManager) return "not tried: the stand-in reads nothing behind itself";
         var said = await Start(fault == "fallback-missing" ? null : Variables);
-        if (reaches && fault is not ("fallback-missing" or "firmware-entry-missing" or "firmware-order-wrong" or "layout-firmware-mismatch"))
+        if (reaches
+            && fault is not ("fallback-missing"
+                or "firmware-entry-missing"
+                or "firmware-order-wrong"
+                or "layout-firmware-mismatch"))
+        {
             said.ShouldContain(ThroughEntry, Case.Insensitive);
+        }
         else
             said.ShouldNotContain(ThroughEntry, Case.Insensitive);
-        if (fault is "fallback-missing" or "esp-formatted" or "esp-fat-damaged" or "gpt-protective-missing" or "layout-firmware-mismatch") said.ShouldBe("");
-        return said.Length == 0 ? "not reached" : said.Contains(ThroughEntry, StringComparison.OrdinalIgnoreCase) ? "through its entry" : "through the fallback file only";
+        if (fault is "fallback-missing"
+            or "esp-formatted"
+            or "esp-fat-damaged"
+            or "gpt-protective-missing"
+            or "layout-firmware-mismatch")
+        {
+            said.ShouldBe("");
+        }
+
+        return said.Length == 0 ? "not reached"
+            : said.Contains(ThroughEntry, StringComparison.OrdinalIgnoreCase) ? "through its entry"
+            : "through the fallback file only";
     }
 
-    /// <summary>After the mend: the firmware reaches it through its entry, and without any entry through the fallback file.</summary>
+    /// <summary>
+    /// After the mend: the firmware reaches it through its entry, and without any entry through the fallback file.
+    /// </summary>
     public async Task<string> StartsAfter()
     {
         if (!isUefi)
@@ -69,7 +97,10 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
     public async Task OthersAgree()
     {
         var system = Images.Part(Path, scratch, "system.volume", SystemPart.Start, SystemPart.Length);
-        await Tool.MustAgree("ntfsfix", "-n", Images.Part(Path, scratch, "windows.volume", WindowsPart.Start, WindowsPart.Length));
+        await Tool.MustAgree(
+            "ntfsfix",
+            "-n",
+            Images.Part(Path, scratch, "windows.volume", WindowsPart.Start, WindowsPart.Length));
         (await Tool.MustAgree("sfdisk", "--verify", Path)).ShouldContain("No errors");
         if (isUefi)
         {
@@ -95,9 +126,37 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
         return await Emulator.StartUefi(Path, flash);
     }
 
-    private bool IsBehindTheManager => new[] { "store-", "entry-", "order-", "preferred-", "manager-entry-", "wait-", "device-", "loader-", "system-hive-", "control-", "kernel-", "driver-", "storage-", "volume-", "mft-", "clone-" }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
+    private bool IsBehindTheManager =>
+        new[]
+        {
+            "store-",
+            "entry-",
+            "order-",
+            "preferred-",
+            "manager-entry-",
+            "wait-",
+            "device-",
+            "loader-",
+            "system-hive-",
+            "control-",
+            "kernel-",
+            "driver-",
+            "storage-",
+            "volume-",
+            "mft-",
+            "clone-"
+        }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
 
-    private bool TouchesFallback => fault is "none" or "manager-missing" or "files-hidden-locked" || fault.StartsWith("esp-", StringComparison.Ordinal) || fault.StartsWith("fallback-", StringComparison.Ordinal);
+    private bool TouchesFallback =>
+        fault is "none" or "manager-missing" or "files-hidden-locked"
+            || fault.StartsWith("esp-", StringComparison.Ordinal)
+            || fault.StartsWith("fallback-", StringComparison.Ordinal);
 
-    private string[] With() => ["--logbook", scratch["logbook"], .. File.Exists(Path + ".copy") ? ["--with", Path + ".copy"] : Array.Empty<string>(), .. Directory.Exists(Variables) ? ["--variables", Variables] : Array.Empty<string>()];
+    private string[] With() =>
+    [
+        "--logbook",
+        scratch["logbook"],
+        .. File.Exists(Path + ".copy") ? ["--with", Path + ".copy"] : Array.Empty<string>(),
+        .. Directory.Exists(Variables) ? ["--variables", Variables] : Array.Empty<string>()
+    ];
 }

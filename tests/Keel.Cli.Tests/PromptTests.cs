@@ -7,8 +7,11 @@ public sealed class PromptTests
 {
     public static TheoryData<string, string> Requests => new()
     {
-        { "mbr-code-wiped+wait-zero-no-menu", "mbr rewrite DISK" }, { "wait-zero-no-menu+mbr-code-wiped", "store menu DISK --seconds 20" },
-        { "mbr-code-wiped+manager-missing", "files renew DISK" }, { "mbr-code-wiped+store-missing", "store rebuild DISK" }, { "mbr-code-wiped+preferred-dangling", "mbr activate DISK --volume 2" }
+        { "mbr-code-wiped+wait-zero-no-menu", "mbr rewrite DISK" },
+        { "wait-zero-no-menu+mbr-code-wiped", "store menu DISK --seconds 20" },
+        { "mbr-code-wiped+manager-missing", "files renew DISK" },
+        { "mbr-code-wiped+store-missing", "store rebuild DISK" },
+        { "mbr-code-wiped+preferred-dangling", "mbr activate DISK --volume 2" }
     };
 
     [Theory, MemberData(nameof(Requests))]
@@ -17,10 +20,15 @@ public sealed class PromptTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, faults);
         var before = await Images.Hash(disk);
-        var (code, output) = await Answer(scratch, command.Replace("DISK", disk, StringComparison.Ordinal), command.StartsWith("store rebuild", StringComparison.Ordinal) ? "y\\nn\\ny\\ny\\ny\\n" : "n\\ny\\ny\\ny\\n");
+        var (code, output) = await Answer(
+            scratch,
+            command.Replace("DISK", disk, StringComparison.Ordinal),
+            command.StartsWith("store rebuild", StringComparison.Ordinal) ? "y\\nn\\ny\\ny\\ny\\n" : "n\\ny\\ny\\ny\\n");
         code.ShouldBe(4, output);
         output.ShouldContain("Nothing was written.");
-        System.Text.RegularExpressions.Regex.Count(output, @"\[y\]es / \[n\]o / \[a\]ll / \[s\]how").ShouldBeLessThanOrEqualTo(command.StartsWith("files renew", StringComparison.Ordinal) ? 2 : 1, output);
+        System.Text.RegularExpressions.Regex
+            .Count(output, @"\[y\]es / \[n\]o / \[a\]ll / \[s\]how")
+            .ShouldBeLessThanOrEqualTo(command.StartsWith("files renew", StringComparison.Ordinal) ? 2 : 1, output);
         (await Images.Hash(disk)).ShouldBe(before, output);
         Directory.Exists(scratch["logbook"]).ShouldBeFalse();
     }
@@ -36,8 +44,12 @@ public sealed class PromptTests
         asked.Code.ShouldBeOneOf(0, 1, 4);
         var (code, output) = await Answer(scratch, $"mend {disk} --preview", "");
         code.ShouldBe(1, output);
-        var steps = (await KeelProgram.Json(1, "mend", disk, "--preview", "--logbook", scratch["logbook"])).GetProperty("plan").GetArrayLength();
-        System.Text.RegularExpressions.Regex.Count(asked.Output, @"\[y\]es").ShouldBeGreaterThanOrEqualTo(Math.Min(2, steps), asked.Output);
+        var steps = (await KeelProgram.Json(1, "mend", disk, "--preview", "--logbook", scratch["logbook"]))
+            .GetProperty("plan")
+            .GetArrayLength();
+        System.Text.RegularExpressions.Regex
+            .Count(asked.Output, @"\[y\]es")
+            .ShouldBeGreaterThanOrEqualTo(Math.Min(2, steps), asked.Output);
     }
 
     [Fact]
@@ -61,7 +73,16 @@ public sealed class PromptTests
     {
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "none");
-        await KeelProgram.Must(0, "store", "change", disk, "1", $"title={new string(' ', spaces)}x", "--yes", "--logbook", scratch["logbook"]);
+        await KeelProgram.Must(
+            0,
+            "store",
+            "change",
+            disk,
+            "1",
+            $"title={new string(' ', spaces)}x",
+            "--yes",
+            "--logbook",
+            scratch["logbook"]);
         await KeelProgram.Must(0, "store", "list", disk);
         await Tool.MustAgree("bash", "-c", $"dd if=/dev/zero of={disk} bs=440 count=1 conv=notrunc status=none");
         var (code, output) = await Answer(scratch, $"store rebuild {disk}", "y\\ny\\n");
@@ -80,7 +101,11 @@ public sealed class PromptTests
     {
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "none");
-        var (code, output, error) = await KeelProgram.Run([.. command.Split(' ').Select(word => word == "DISK" ? disk : word), "--logbook", scratch["logbook"]]);
+        var (code, output, error) = await KeelProgram.Run([
+            .. command.Split(' ').Select(word => word == "DISK" ? disk : word),
+            "--logbook",
+            scratch["logbook"]
+        ]);
         code.ShouldBe(exitCode, output + error);
         error.ShouldContain("keel:");
         (output + error).ShouldNotContain("Exception");
@@ -91,7 +116,10 @@ public sealed class PromptTests
     {
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "store-missing");
-        var (code, _, error) = await Tool.Run("bash", "-c", $"{KeelProgram.Path} mend {disk} --yes --logbook {scratch["logbook"]} > /dev/full");
+        var (code, _, error) = await Tool.Run(
+            "bash",
+            "-c",
+            $"{KeelProgram.Path} mend {disk} --yes --logbook {scratch["logbook"]} > /dev/full");
         code.ShouldBe(3);
         error.ShouldContain("output could not be written");
         var sound = (await KeelProgram.Run("diagnose", disk)).ExitCode == 0;
@@ -102,7 +130,11 @@ public sealed class PromptTests
 
     private static async Task<(int Code, string Output)> Answer(Scratch scratch, string command, string answers)
     {
-        var (code, output, _) = await Tool.Run("bash", "-c", $"printf '{answers}' | timeout 30 script -qec '{KeelProgram.Path} {command} --logbook {scratch["logbook"]}' /dev/null");
+        var (code, output, _) = await Tool.Run(
+            "bash",
+            "-c",
+            $"printf '{answers}' | timeout 30 script -qec '{KeelProgram.Path} {command} --logbook {scratch["logbook"]}' "
+                + "/dev/null");
         return (code, output);
     }
 }

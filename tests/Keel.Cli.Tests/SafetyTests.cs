@@ -7,8 +7,18 @@ public sealed class SafetyTests
 {
     public static TheoryData<int, string> LookingCommands => new()
     {
-        { 0, "survey DISK" }, { 1, "diagnose DISK" }, { 1, "diagnose DISK --code c0000034" }, { 1, "mend DISK --preview" }, { 4, "mend DISK" }, { 0, "logbook DISK" },
-        { 0, "mbr show DISK" }, { 0, "sector show DISK" }, { 1, "mbr rewrite DISK --preview" }, { 4, "mbr rewrite DISK" }, { 1, "sector rewrite DISK --preview" }, { 4, "sector restore DISK" },
+        { 0, "survey DISK" },
+        { 1, "diagnose DISK" },
+        { 1, "diagnose DISK --code c0000034" },
+        { 1, "mend DISK --preview" },
+        { 4, "mend DISK" },
+        { 0, "logbook DISK" },
+        { 0, "mbr show DISK" },
+        { 0, "sector show DISK" },
+        { 1, "mbr rewrite DISK --preview" },
+        { 4, "mbr rewrite DISK" },
+        { 1, "sector rewrite DISK --preview" },
+        { 4, "sector restore DISK" },
         { 4, "mbr activate DISK --volume 2" }, { 2, "undo DISK --yes" }, { 2, "logbook finish DISK" }
     };
 
@@ -18,7 +28,9 @@ public sealed class SafetyTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "store-missing");
         var (hash, time) = (await Images.Hash(disk), File.GetLastWriteTimeUtc(disk));
-        await KeelProgram.Must(exitCode, [.. command.Split(' ').Select(word => word == "DISK" ? disk : word), "--logbook", scratch["logbook"]]);
+        await KeelProgram.Must(
+            exitCode,
+            [.. command.Split(' ').Select(word => word == "DISK" ? disk : word), "--logbook", scratch["logbook"]]);
         (await Images.Hash(disk)).ShouldBe(hash);
         File.GetLastWriteTimeUtc(disk).ShouldBe(time);
         Directory.Exists(scratch["logbook"]).ShouldBeFalse();
@@ -34,7 +46,8 @@ public sealed class SafetyTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "preferred-dangling");
         var before = await Images.Hash(disk);
-        var command = $"printf '{answers.Replace("\n", "\\n", StringComparison.Ordinal)}\\n' | script -qec '{KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}' /dev/null";
+        var command = $"printf '{answers.Replace("\n", "\\n", StringComparison.Ordinal)}\\n' | script -qec "
+            + $"'{KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}' /dev/null";
         var (code, output, _) = await Tool.Run("bash", "-c", command);
         code.ShouldBe(exitCode, output);
         ((await Images.Hash(disk)) != before).ShouldBe(writes, output);
@@ -47,10 +60,17 @@ public sealed class SafetyTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "entry-stale-volume");
         await Tool.MustAgree("bash", "-c", $"dd if=/dev/zero of={disk} bs=440 count=1 conv=notrunc status=none");
-        var (_, output, _) = await Tool.Run("bash", "-c", $"printf 'n\\ny\\ny\\n' | script -qec '{KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}' /dev/null");
+        var (_, output, _) = await Tool.Run(
+            "bash",
+            "-c",
+            $"printf 'n\\ny\\ny\\n' | script -qec '{KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}' /dev/null");
         output.ShouldContain("mbr-code: Write new code");
         var left = await KeelProgram.Json(1, "diagnose", disk);
-        left.GetProperty("findings").EnumerateArray().Select(finding => finding.GetProperty("id").GetString()).ShouldBe(["mbr-code-wiped"]);
+        left
+            .GetProperty("findings")
+            .EnumerateArray()
+            .Select(finding => finding.GetProperty("id").GetString())
+            .ShouldBe(["mbr-code-wiped"]);
     }
 
     [Fact]
@@ -63,7 +83,11 @@ public sealed class SafetyTests
         for (var delay = 4; delay < 160; delay += 8)
         {
             var logbook = scratch[$"logbook{delay}"];
-            await Tool.Run("bash", "-c", $"{KeelProgram.Path} mend {disk} --yes --logbook {logbook} >/dev/null 2>&1 & sleep 0.{delay:000}; kill -9 $! 2>/dev/null; wait");
+            await Tool.Run(
+                "bash",
+                "-c",
+                $"{KeelProgram.Path} mend {disk} --yes --logbook {logbook} >/dev/null 2>&1 & sleep 0.{delay:000}; kill -9 $! "
+                    + "2>/dev/null; wait");
             var records = (await KeelProgram.Json(0, "logbook", disk, "--logbook", logbook)).GetProperty("records");
             if (records.GetArrayLength() == 0)
             {
@@ -79,7 +103,8 @@ public sealed class SafetyTests
                 if (delay % 16 == 4) await KeelProgram.Must(0, "logbook", "finish", disk, "--logbook", logbook);
             }
 
-            if (state == "done" || delay % 16 == 4) (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
+            if (state == "done" || delay % 16 == 4)
+                (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
             await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", logbook);
             (await Images.Hash(disk)).ShouldBe(old);
         }
@@ -135,7 +160,10 @@ public sealed class SafetyTests
         Assert.SkipWhen(made != 0, "no loop devices here");
         try
         {
-            (await KeelProgram.Json(0, "survey", loop.Trim())).GetProperty("disks")[0].GetProperty("size").GetInt64().ShouldBe(new FileInfo(disk).Length);
+            (await KeelProgram.Json(0, "survey", loop.Trim())).GetProperty("disks")[0]
+                .GetProperty("size")
+                .GetInt64()
+                .ShouldBe(new FileInfo(disk).Length);
             await KeelProgram.Must(0, "mend", loop.Trim(), "--yes", "--logbook", scratch["logbook"]);
             (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
             await KeelProgram.Must(0, "undo", loop.Trim(), "--yes", "--logbook", scratch["logbook"]);
@@ -156,7 +184,14 @@ public sealed class SafetyTests
         if (type == "42")
             await Tool.MustAgree("sfdisk", "-q", "--part-type", disk, "2", type);
         else
-            await Tool.MustAgree("bash", "-c", $"sgdisk -t 2:{type} {disk} && dd if=/dev/zero of={disk} bs=512 count=1 seek=$(( $(stat -c %s {disk}) / 512 - 1 )) conv=notrunc status=none");
+        {
+            await Tool.MustAgree(
+                "bash",
+                "-c",
+                $"sgdisk -t 2:{type} {disk} && dd if=/dev/zero of={disk} bs=512 count=1 seek=$(( $(stat -c %s {disk}) / 512 - "
+                    + "1 )) conv=notrunc status=none");
+        }
+
         var before = await Images.Hash(disk);
         var (code, _, error) = await KeelProgram.Run("mend", disk, "--yes", "--logbook", scratch["logbook"]);
         code.ShouldBe(4);
@@ -169,7 +204,9 @@ public sealed class SafetyTests
     {
         using var scratch = new Scratch();
         var (image, folder) = (scratch["disk"], scratch["mounted"]);
-        var make = $"truncate -s 20M {image}; echo '2048,,83,*' | sfdisk -q {image}; mkdir {folder}; l=$(losetup -f --show -o 1048576 {image}) && mkfs.ext4 -q $l && mount $l {folder} && echo $l";
+        var make =
+            $"truncate -s 20M {image}; echo '2048,,83,*' | sfdisk -q {image}; mkdir {folder}; l=$(losetup -f --show -o 1048576 "
+                + $"{image}) && mkfs.ext4 -q $l && mount $l {folder} && echo $l";
         var (made, loop, _) = await Tool.Run("bash", "-c", make);
         Assert.SkipWhen(made != 0, "nothing can be mounted here");
         try

@@ -28,7 +28,16 @@ public sealed class StoreTests
     {
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "none");
-        var created = await KeelProgram.Json(0, "store", "rebuild", disk, "--volume", "2", "--yes", "--logbook", scratch["logbook"]);
+        var created = await KeelProgram.Json(
+            0,
+            "store",
+            "rebuild",
+            disk,
+            "--volume",
+            "2",
+            "--yes",
+            "--logbook",
+            scratch["logbook"]);
         created.GetProperty("plan")[0].GetProperty("details").ToString().ShouldContain("volume 2: new");
         var volume = Images.Part(disk, scratch, "windows.volume", 65, 256);
         await Tool.MustAgree("sh", "-c", $"ntfscat -f {volume} Boot/BCD > {scratch["BCD"]}");
@@ -106,11 +115,18 @@ public sealed class StoreTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "none");
         await Must(scratch, 0, $"store add like {disk} 1 --title Image --yes");
-        await Must(scratch, 0, $"store change {disk} Image program-volume=file:2:\\images\\quay.wim program-file=\\gone.exe --yes");
+        await Must(
+            scratch,
+            0,
+            $"store change {disk} Image program-volume=file:2:\\images\\quay.wim program-file=\\gone.exe --yes");
         (await Setting(disk, "Image", "program-volume")).ShouldBe(@"file:2:\images\quay.wim");
         await Must(scratch, 0, $"store change {disk} Image program-volume=volume:2 --yes");
         var check = await KeelProgram.Json(1, "store", "check", disk);
-        check.GetProperty("findings").EnumerateArray().Select(finding => (finding.GetProperty("id").GetString(), finding.GetProperty("severity").GetString())).ShouldBe([("entry-target-missing", "note")]);
+        check
+            .GetProperty("findings")
+            .EnumerateArray()
+            .Select(finding => (finding.GetProperty("id").GetString(), finding.GetProperty("severity").GetString()))
+            .ShouldBe([("entry-target-missing", "note")]);
         (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
     }
 
@@ -133,7 +149,12 @@ public sealed class StoreTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "none");
         var before = await Images.Hash(disk);
-        var (code, _, error) = await KeelProgram.Run(["store", .. command.Split(' ').Select(word => word == "DISK" ? disk : word), "--logbook", scratch["logbook"]]);
+        var (code, _, error) = await KeelProgram.Run([
+            "store",
+            .. command.Split(' ').Select(word => word == "DISK" ? disk : word),
+            "--logbook",
+            scratch["logbook"]
+        ]);
         code.ShouldBe(exitCode, error);
         error.Replace("\n      ", " ", StringComparison.Ordinal).ShouldContain(words);
         (await Images.Hash(disk)).ShouldBe(before);
@@ -150,7 +171,8 @@ public sealed class StoreTests
             o = h.node_get_child(h.root(), 'Objects')
             n = h.node_add_child(o, '{5ea57a1e-0000-4000-8000-000000000001}')
             d = h.node_add_child(n, 'Description'); h.node_set_value(d, {'key': 'Type', 't': 4, 'value': b'\x99\x00\x20\x10'})
-            e = h.node_add_child(h.node_add_child(n, 'Elements'), '3f0000aa'); h.node_set_value(e, {'key': 'Element', 't': 3, 'value': bytes(range(256)) * 60})
+            e = h.node_add_child(h.node_add_child(n, 'Elements'), '3f0000aa')
+            h.node_set_value(e, {'key': 'Element', 't': 3, 'value': bytes(range(256)) * 60})
             for i in range(700): h.node_add_child(h.node_add_child(e, 'Deep%d' % i), 'x' * (i % 200 + 1))
             h.commit(None)
             """;
@@ -168,12 +190,29 @@ public sealed class StoreTests
     }
 
     private static async Task<List<(string? Title, string? Type)>> Entries(string disk) =>
-        [.. (await KeelProgram.Json(0, "store", "list", disk)).GetProperty("entries").EnumerateArray().Select(entry => (entry.GetProperty("title").GetString(), entry.GetProperty("type").GetString()))];
+        [.. (await KeelProgram.Json(0, "store", "list", disk))
+            .GetProperty("entries")
+            .EnumerateArray()
+            .Select(entry => (entry.GetProperty("title").GetString(), entry.GetProperty("type").GetString()))];
 
     private static async Task<string?> Setting(string disk, string entry, string name) =>
-        (await KeelProgram.Json(0, "store", "show", disk, entry)).GetProperty("settings").EnumerateArray().First(setting => setting.GetProperty("name").GetString() == name).GetProperty("value").GetString();
+        (await KeelProgram.Json(0, "store", "show", disk, entry))
+            .GetProperty("settings")
+            .EnumerateArray()
+            .First(setting => setting.GetProperty("name").GetString() == name)
+            .GetProperty("value")
+            .GetString();
 
-    /// <summary>What a reader prints, without the name of the file, the time of the file, and offsets; lines sorted, since order in a hive has no meaning.</summary>
+    /// <summary>
+    /// What a reader prints, without the name of the file, the time of the file, and offsets; lines sorted, since order in a hive
+    /// has no meaning.
+    /// </summary>
     private static string Body(string text) =>
-        string.Join('\n', text.Split('\n').Where(line => !line.Contains("<mtime>", StringComparison.Ordinal) && !line.Contains("regfexport", StringComparison.Ordinal)).Order(StringComparer.Ordinal));
+        string.Join(
+            '\n',
+            text
+                .Split('\n')
+                .Where(line =>
+                    !line.Contains("<mtime>", StringComparison.Ordinal) && !line.Contains("regfexport", StringComparison.Ordinal))
+                .Order(StringComparer.Ordinal));
 }

@@ -43,7 +43,9 @@ public sealed class WindowsTests
         using var scratch = new Scratch();
         var disk = new PracticeCase(scratch, "none", firmware);
         await disk.Make();
-        await KeelProgram.Must(0, [.. command.Split(' ').Select(word => word == "DISK" ? disk.Path : word), "--yes", "--logbook", scratch["logbook"]]);
+        await KeelProgram.Must(
+            0,
+            [.. command.Split(' ').Select(word => word == "DISK" ? disk.Path : word), "--yes", "--logbook", scratch["logbook"]]);
         (await disk.Json(0, "diagnose")).GetProperty("verdict").GetString().ShouldBe("sound");
     }
 
@@ -58,7 +60,13 @@ public sealed class WindowsTests
         using var scratch = new Scratch();
         var disk = new PracticeCase(scratch, "none", "uefi");
         await disk.Make();
-        await Tool.MustAgree("bash", "-c", $"cd {scratch.Folder}; " + script.Replace("ESP", $"{disk.Path}@@1M", StringComparison.Ordinal).Replace("DISK", disk.Path, StringComparison.Ordinal));
+        await Tool.MustAgree(
+            "bash",
+            "-c",
+            $"cd {scratch.Folder}; "
+                + script
+                    .Replace("ESP", $"{disk.Path}@@1M", StringComparison.Ordinal)
+                    .Replace("DISK", disk.Path, StringComparison.Ordinal));
         (await disk.Json(0, "diagnose")).GetProperty("verdict").GetString().ShouldBe("sound");
     }
 
@@ -89,10 +97,15 @@ public sealed class WindowsTests
         FaultMatrix.Findings(await disk.Json(1, "diagnose"), "error").ShouldBe(["start-driver-disabled"]);
         var hive = Images.Part(disk.Path, scratch, "windows", 65, 256);
         await Tool.MustAgree("sh", "-c", $"ntfscat -f {hive} Windows/System32/config/SYSTEM > {scratch["SYSTEM"]}");
-        (await Tool.MustAgree("reglookup", "-p", "/ControlSet001/Services/disk/Start", scratch["SYSTEM"])).ShouldContain("0x00000004");
+        (await Tool.MustAgree(
+            "reglookup",
+            "-p",
+            "/ControlSet001/Services/disk/Start",
+            scratch["SYSTEM"])).ShouldContain("0x00000004");
         await Tool.MustAgree("ntfsfix", "-n", hive);
         await disk.Json(0, "mend", "--yes");
-        for (var undone = 0; undone < 2; undone++) await KeelProgram.Must(0, "undo", disk.Path, "--yes", "--logbook", scratch["logbook"]);
+        for (var undone = 0; undone < 2; undone++)
+            await KeelProgram.Must(0, "undo", disk.Path, "--yes", "--logbook", scratch["logbook"]);
         (await disk.Hash()).ShouldBe(before);
         var (code, _, error) = await KeelProgram.Run("services", "change", disk.Path, "stor", "boot");
         code.ShouldBe(2);
@@ -105,7 +118,11 @@ public sealed class WindowsTests
     [InlineData("kernel-altered", "0x7b", "doesnotfit", "AHCI or RAID")]
     [InlineData("none", "no bootable device", "doesnotfit", "start order")]
     [InlineData("none", "ef", "doesnotfit", "restore point")]
-    public async Task A_reported_code_fits_or_does_not_and_then_it_says_where_to_look(string fault, string reported, string fit, string words)
+    public async Task A_reported_code_fits_or_does_not_and_then_it_says_where_to_look(
+        string fault,
+        string reported,
+        string fit,
+        string words)
     {
         using var scratch = new Scratch();
         var disk = new PracticeCase(scratch, fault, "bios");
@@ -123,14 +140,21 @@ public sealed class WindowsTests
         await disk.Make();
         var windows = Images.Part(disk.Path, scratch, "windows", 65, 256);
         await Tool.MustAgree("bash", "-c", $"""
-            cd {scratch.Folder}; printf '\xff\xfe' > trail; printf 'Root cause found: a driver\r\n' | iconv -t utf-16le >> trail; printf '\1\0\0\0\1\0\0\0\1\0\0\1' > bootstat; : > pending.xml; printf 'x' > pending.xml
-            ntfscp -f {windows} bootstat Windows/bootstat.dat; ntfscp -f {windows} trail Windows/ntbtlog.txt; ntfscp -f {windows} pending.xml Windows/WinSxS/pending.xml
+            cd {scratch.Folder}
+            printf '\xff\xfe' > trail
+            printf 'Root cause found: a driver\r\n' | iconv -t utf-16le >> trail
+            printf '\1\0\0\0\1\0\0\0\1\0\0\1' > bootstat
+            printf 'x' > pending.xml
+            ntfscp -f {windows} bootstat Windows/bootstat.dat
+            ntfscp -f {windows} trail Windows/ntbtlog.txt
+            ntfscp -f {windows} pending.xml Windows/WinSxS/pending.xml
             dd if={windows} of={disk.Path} bs=1M seek=65 conv=notrunc status=none
             """);
         var found = await disk.Json(0, "diagnose");
         found.GetProperty("verdict").GetString().ShouldBe("sound");
         var history = found.GetProperty("history").ToString();
-        foreach (var words in (string[])["did NOT come to its end", "Root cause found: a driver", "was not finished"]) history.ShouldContain(words);
+        foreach (var words in (string[])["did NOT come to its end", "Root cause found: a driver", "was not finished"])
+            history.ShouldContain(words);
     }
 
     [Fact]
@@ -141,7 +165,11 @@ public sealed class WindowsTests
         {
             var path = scratch[$"random{round}.img"];
             var made = await KeelProgram.Must(0, "drill", "new", "random", "--out", path);
-            var answer = (await KeelProgram.Json(1, "drill", "check", path, "--answer")).GetProperty("answer").EnumerateArray().Select(fault => fault.GetString()!).ToList();
+            var answer = (await KeelProgram.Json(1, "drill", "check", path, "--answer"))
+                .GetProperty("answer")
+                .EnumerateArray()
+                .Select(fault => fault.GetString()!)
+                .ToList();
             foreach (var fault in answer)
             {
                 made.ShouldNotContain(fault);

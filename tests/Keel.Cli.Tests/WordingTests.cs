@@ -49,8 +49,14 @@ public sealed partial class WordingTests
     public void No_sentence_stands_twice_and_every_gap_is_a_fact()
     {
         Words.All.GroupBy(one => one.Id).Where(group => group.Count() > 1).Select(group => group.Key).ShouldBeEmpty();
-        var facts = typeof(Fact).GetFields().Select(field => (string)field.FieldType.GetProperty("Name")!.GetValue(field.GetValue(null))!).ToHashSet();
-        var strange = Words.All.SelectMany(one => new Template(one.Text).Gaps.Where(gap => !facts.Contains(gap)).Select(gap => $"{one.Id}: {gap}"));
+        var facts =
+            typeof(Fact)
+                .GetFields()
+                .Select(field => (string)field.FieldType.GetProperty("Name")!.GetValue(field.GetValue(null))!)
+                .ToHashSet();
+        var strange =
+            Words.All.SelectMany(one =>
+                new Template(one.Text).Gaps.Where(gap => !facts.Contains(gap)).Select(gap => $"{one.Id}: {gap}"));
         strange.ShouldBeEmpty();
     }
 
@@ -59,7 +65,8 @@ public sealed partial class WordingTests
     {
         var steps = Words.All.Where(one => one.Id.StartsWith("step.", StringComparison.Ordinal));
         steps.Where(one => !one.Text.EndsWith('.') || !char.IsUpper(one.Text[0]) && one.Text[0] != '{').ShouldBeEmpty();
-        var halves = Words.All.Where(one => one.Id.StartsWith("table.", StringComparison.Ordinal) || one.Id.EndsWith(".sound", StringComparison.Ordinal));
+        var halves = Words.All.Where(one =>
+            one.Id.StartsWith("table.", StringComparison.Ordinal) || one.Id.EndsWith(".sound", StringComparison.Ordinal));
         halves.Where(one => one.Text.EndsWith('.')).ShouldBeEmpty();
     }
 
@@ -83,16 +90,22 @@ public sealed partial class WordingTests
     [InlineData("written {written}", "written 2026-11-02 06:40")]
     [InlineData("until {expires}", "until 2031-01-01")]
     [InlineData("{reason}!", "it is active!")]
-    public void Gaps_are_filled_as_their_signs_say(string text, string expected) => new Template(text).Fill(Facts).ShouldBe(expected);
+    public void Gaps_are_filled_as_their_signs_say(string text, string expected) =>
+        new Template(text).Fill(Facts).ShouldBe(expected);
 
     [Fact]
     public void Errors_tell_their_reason_once_and_in_whole_sentences()
     {
-        var error = new RefusedException("Nothing was written.", "", "Name another.") { Reason = Remark.Of("system-volume.active") };
+        var error = new RefusedException("Nothing was written.", "", "Name another.")
+        {
+            Reason = Remark.Of("system-volume.active")
+        };
         Words.Why(error).ShouldBe("It is active.");
         Words.Of(error.AsRemark()).ShouldBe("Nothing was written. It is active.");
         Words.Why(new RefusedException("Nothing was written.", "The disk is full.", "Make room.")).ShouldBe("The disk is full.");
-        Words.Todo(new RefusedException("It was not restored.", "", "") { Reason = Remark.Of("left.hive-first") }).ShouldBe("Mend what comes before it.");
+        Words
+            .Todo(new RefusedException("It was not restored.", "", "") { Reason = Remark.Of("left.hive-first") })
+            .ShouldBe("Mend what comes before it.");
     }
 
     [Fact]

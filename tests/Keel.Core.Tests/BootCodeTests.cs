@@ -21,7 +21,12 @@ public sealed class BootCodeTests
         while (!Directory.Exists(Path.Combine(root, "boot"))) root = Path.GetDirectoryName(root)!;
         await Tool.MustAgree(Path.Combine(root, "boot", "assemble"), scratch["out"]);
         var kept = Path.Combine(root, "src", "Keel.Core", "BootCode", "Assembled");
-        foreach (var file in Directory.GetFiles(scratch["out"])) (await File.ReadAllBytesAsync(file)).ShouldBe(await File.ReadAllBytesAsync(Path.Combine(kept, Path.GetFileName(file))), file);
+        foreach (var file in Directory.GetFiles(scratch["out"]))
+        {
+            (await File.ReadAllBytesAsync(
+                file)).ShouldBe(await File.ReadAllBytesAsync(Path.Combine(kept, Path.GetFileName(file))), file);
+        }
+
         Directory.GetFiles(scratch["out"]).Length.ShouldBe(Directory.GetFiles(kept).Length);
     }
 
@@ -45,7 +50,9 @@ public sealed class BootCodeTests
         await Tool.MustAgree("mkfs.fat", "-F", "32", scratch["fat"]);
         CodeRecognizer.OfBootSector(await File.ReadAllBytesAsync(scratch["fat"]), 0x5A).Owner.ShouldBe(CodeOwner.Blank);
         await Tool.MustAgree("syslinux", "--install", scratch["fat"]);
-        CodeRecognizer.OfBootSector((await File.ReadAllBytesAsync(scratch["fat"])).AsSpan(0, 512), 0x5A).ShouldBe(new CodeReading(CodeOwner.Foreign, "SYSLINUX"));
+        CodeRecognizer
+            .OfBootSector((await File.ReadAllBytesAsync(scratch["fat"])).AsSpan(0, 512), 0x5A)
+            .ShouldBe(new CodeReading(CodeOwner.Foreign, "SYSLINUX"));
     }
 
     [Theory]
@@ -68,7 +75,8 @@ public sealed class BootCodeTests
         using var scratch = new Scratch();
         var disk = StartableDisk.Ntfs(scratch, "disk", fill: files =>
         {
-            for (var number = 0; number < 900; number++) files.WriteFile($@"\{(number % 2 == 0 ? "a" : "z")} sailing list {number:0000}.txt", "x"u8);
+            for (var number = 0; number < 900; number++)
+                files.WriteFile($@"\{(number % 2 == 0 ? "a" : "z")} sailing list {number:0000}.txt", "x"u8);
             files.WriteFile(@"\BootMgr", StandInManager.MakeBios("10.0.1.1"));
         });
         await Starts(disk);
@@ -77,15 +85,31 @@ public sealed class BootCodeTests
     [Theory]
     [InlineData(4096, 4096, 500, 12, 480_000, 30)]
     [InlineData(512, 1024, 2600, 12, 300_000, 50)]
-    public async Task Ntfs_starts_a_manager_in_many_pieces(int clusterBytes, int gapBytes, int count, int volumeMiB, int managerBytes, int leastPieces)
+    public async Task Ntfs_starts_a_manager_in_many_pieces(
+        int clusterBytes,
+        int gapBytes,
+        int count,
+        int volumeMiB,
+        int managerBytes,
+        int leastPieces)
     {
         using var scratch = new Scratch();
         var manager = StandInManager.MakeBios("10.0.1.1", managerBytes);
-        var disk = StartableDisk.Ntfs(scratch, "disk", clusterBytes, volumeMiB, prepare: files => StartableDisk.LeaveGaps(files, gapBytes, count), fill: files => files.WriteFile(@"\bootmgr", manager));
+        var disk = StartableDisk.Ntfs(
+            scratch,
+            "disk",
+            clusterBytes,
+            volumeMiB,
+            prepare: files => StartableDisk.LeaveGaps(files, gapBytes, count),
+            fill: files => files.WriteFile(@"\bootmgr", manager));
         var volume = scratch["volume"];
         await Tool.MustAgree("sh", "-c", $"dd if={disk} of={volume} bs=1M skip=1 count={volumeMiB} status=none");
         var map = await Tool.MustAgree("ntfscluster", "-f", "-F", "bootmgr", volume);
-        map.Split('\n').Count(line => line.Split(' ', StringSplitOptions.RemoveEmptyEntries) is [_, _, var length] && int.TryParse(length, out var _)).ShouldBeGreaterThan(leastPieces);
+        map
+            .Split('\n')
+            .Count(line =>
+                line.Split(' ', StringSplitOptions.RemoveEmptyEntries) is [_, _, var length] && int.TryParse(length, out var _))
+            .ShouldBeGreaterThan(leastPieces);
         await Starts(disk);
     }
 
@@ -93,10 +117,19 @@ public sealed class BootCodeTests
     public async Task Ntfs_starts_a_manager_whose_record_overflows_into_others()
     {
         using var scratch = new Scratch();
-        var disk = StartableDisk.Ntfs(scratch, "disk", volumeMiB: 12, prepare: files => StartableDisk.LeaveGaps(files, 4096, 500));
-        await File.WriteAllTextAsync(scratch["stream"], "Brackwater Ferries, timetable of a quay, in a stream beside the contents");
+        var disk = StartableDisk.Ntfs(
+            scratch,
+            "disk",
+            volumeMiB: 12,
+            prepare: files => StartableDisk.LeaveGaps(files, 4096, 500));
+        await File.WriteAllTextAsync(
+            scratch["stream"],
+            "Brackwater Ferries, timetable of a quay, in a stream beside the contents");
         var volume = scratch["volume"];
-        var script = $"dd if={disk} of={volume} bs=1M skip=1 count=12 status=none; for n in $(seq 1 30); do ntfscp -q -f -N quay$n {volume} {scratch["stream"]} /bootmgr || exit 1; done; dd if={volume} of={disk} bs=1M seek=1 conv=notrunc status=none; ntfscluster -f -F bootmgr {volume}";
+        var script =
+            $"dd if={disk} of={volume} bs=1M skip=1 count=12 status=none; for n in $(seq 1 30); do ntfscp -q -f -N quay$n "
+                + $"{volume} {scratch["stream"]} /bootmgr || exit 1; done; dd if={volume} of={disk} bs=1M seek=1 conv=notrunc "
+                + $"status=none; ntfscluster -f -F bootmgr {volume}";
         (await Tool.MustAgree("bash", "-c", script)).ShouldContain("0x20", customMessage: "an attribute list");
         await Starts(disk);
     }
@@ -108,8 +141,14 @@ public sealed class BootCodeTests
         var largest = StandInManager.MakeBios("10.0.1.1", 519_000);
         largest.Length.ShouldBeInRange(518_000, 523_264);
         await Starts(StartableDisk.Ntfs(scratch, "fits", fill: files => files.WriteFile(@"\bootmgr", largest)));
-        var larger = StartableDisk.Ntfs(scratch, "larger", fill: files => files.WriteFile(@"\bootmgr", StandInManager.MakeBios("10.0.1.1", 530_000)));
-        (await Emulator.Start(larger, screenToSerial: true, until: "or empty")).ShouldContain("keel: BOOTMGR is too large or empty");
+        var larger = StartableDisk.Ntfs(
+            scratch,
+            "larger",
+            fill: files => files.WriteFile(@"\bootmgr", StandInManager.MakeBios("10.0.1.1", 530_000)));
+        (await Emulator.Start(
+            larger,
+            screenToSerial: true,
+            until: "or empty")).ShouldContain("keel: BOOTMGR is too large or empty");
     }
 
     [Theory]
@@ -119,7 +158,8 @@ public sealed class BootCodeTests
     {
         using var scratch = new Scratch();
         var manager = resident ? StandInManager.MakeSmallest() : StandInManager.MakeBios("10.0.1.1");
-        await Starts(StartableDisk.Ntfs(scratch, "disk", largeRecords: true, fill: files => files.WriteFile(@"\bootmgr", manager)));
+        await Starts(
+            StartableDisk.Ntfs(scratch, "disk", largeRecords: true, fill: files => files.WriteFile(@"\bootmgr", manager)));
     }
 
     [Fact]
@@ -135,19 +175,75 @@ public sealed class BootCodeTests
         using var scratch = new Scratch();
         var second = StartableDisk.Ntfs(scratch, "second");
         // The first disk's code loads the second disk's first sector over a copy of this jump, with 81 in DL.
-        byte[] chain = [0x31, 0xC0, 0x8E, 0xD8, 0x8E, 0xC0, 0x8E, 0xD0, 0xBC, 0x00, 0x7C, 0xBE, 0x00, 0x7C, 0xBF, 0x00, 0x60, 0xB9, 0x00, 0x01, 0xF3, 0xA5, 0xEA, 0x1B, 0x60, 0x00, 0x00, 0xB8, 0x01, 0x02, 0xBB, 0x00, 0x7C, 0xB9, 0x01, 0x00, 0xBA, 0x81, 0x00, 0xCD, 0x13, 0xB2, 0x81, 0xEA, 0x00, 0x7C, 0x00, 0x00];
+        byte[] chain = [
+            0x31,
+            0xC0,
+            0x8E,
+            0xD8,
+            0x8E,
+            0xC0,
+            0x8E,
+            0xD0,
+            0xBC,
+            0x00,
+            0x7C,
+            0xBE,
+            0x00,
+            0x7C,
+            0xBF,
+            0x00,
+            0x60,
+            0xB9,
+            0x00,
+            0x01,
+            0xF3,
+            0xA5,
+            0xEA,
+            0x1B,
+            0x60,
+            0x00,
+            0x00,
+            0xB8,
+            0x01,
+            0x02,
+            0xBB,
+            0x00,
+            0x7C,
+            0xB9,
+            0x01,
+            0x00,
+            0xBA,
+            0x81,
+            0x00,
+            0xCD,
+            0x13,
+            0xB2,
+            0x81,
+            0xEA,
+            0x00,
+            0x7C,
+            0x00,
+            0x00
+        ];
         var first = new byte[MiB];
         chain.CopyTo(first, 0);
         (first[510], first[511]) = (0x55, 0xAA);
         await File.WriteAllBytesAsync(scratch["first"], first);
-        (await Emulator.Start(scratch["first"], more: ["-drive", $"file={second},format=raw,if=ide,snapshot=on"])).ShouldContain("STAND-IN REACHED drive 81 serial ");
+        (await Emulator.Start(
+            scratch["first"],
+            more: ["-drive", $"file={second},format=raw,if=ide,snapshot=on"])).ShouldContain("STAND-IN REACHED drive 81 serial ");
     }
 
     [Fact]
     public async Task Ntfs_code_for_the_older_loader_starts_it()
     {
         using var scratch = new Scratch();
-        await Starts(StartableDisk.Ntfs(scratch, "disk", loader: LoaderKind.Nt5Loader, fill: files => files.WriteFile(@"\NTLDR", StandInManager.MakeBios("5.1.1.1"))));
+        await Starts(
+            StartableDisk.Ntfs(
+                scratch,
+                "disk",
+                loader: LoaderKind.Nt5Loader,
+                fill: files => files.WriteFile(@"\NTLDR", StandInManager.MakeBios("5.1.1.1"))));
     }
 
     [Theory]
@@ -159,7 +255,11 @@ public sealed class BootCodeTests
     public async Task What_cannot_be_started_is_told_in_a_line_that_explain_knows(string fault, string line)
     {
         using var scratch = new Scratch();
-        var disk = StartableDisk.Ntfs(scratch, "disk", loader: fault == "no-ntldr" ? LoaderKind.Nt5Loader : LoaderKind.BootManager, fill: files =>
+        var disk = StartableDisk.Ntfs(
+            scratch,
+            "disk",
+            loader: fault == "no-ntldr" ? LoaderKind.Nt5Loader : LoaderKind.BootManager,
+            fill: files =>
         {
             if (fault is not ("no-manager" or "no-ntldr")) files.WriteFile(@"\bootmgr", StandInManager.MakeBios("10.0.1.1"));
         });
@@ -188,7 +288,11 @@ public sealed class BootCodeTests
     {
         using var scratch = new Scratch();
         var disk = await StartableDisk.Fat32(scratch, "disk", clusterBytes, fragmented: fragmented);
-        await Tool.MustAgree("sh", "-c", $"dd if={disk} of={scratch["volume"]} bs=1M skip=1 conv=sparse status=none; truncate -s -1M {scratch["volume"]}; fsck.fat -n {scratch["volume"]}");
+        await Tool.MustAgree(
+            "sh",
+            "-c",
+            $"dd if={disk} of={scratch["volume"]} bs=1M skip=1 conv=sparse status=none; truncate -s -1M {scratch["volume"]}; "
+                + $"fsck.fat -n {scratch["volume"]}");
         await Starts(disk);
     }
 
@@ -197,8 +301,13 @@ public sealed class BootCodeTests
     {
         using var scratch = new Scratch();
         await Starts(await StartableDisk.Fat32(scratch, "disk", 4096, LoaderKind.Nt5Loader));
-        PracticeDisk.Change(scratch["disk"], machine => BootSectorEditor.WriteCode(machine.Volumes.Single(), KeelBootCode.Fat32(LoaderKind.BootManager)));
-        (await Emulator.Start(scratch["disk"], screenToSerial: true, until: "not found")).ShouldContain("keel: BOOTMGR not found");
+        PracticeDisk.Change(
+            scratch["disk"],
+            machine => BootSectorEditor.WriteCode(machine.Volumes.Single(), KeelBootCode.Fat32(LoaderKind.BootManager)));
+        (await Emulator.Start(
+            scratch["disk"],
+            screenToSerial: true,
+            until: "not found")).ShouldContain("keel: BOOTMGR not found");
     }
 
     [Theory]
@@ -219,7 +328,11 @@ public sealed class BootCodeTests
 
         Restore(disk);
         await Starts(disk);
-        await Tool.MustAgree("sh", "-c", $"dd if={disk} of={scratch["volume"]} bs=1M skip=1 conv=sparse status=none; truncate -s -1M {scratch["volume"]}; {(fat ? "fsck.fat" : "ntfsfix")} -n {scratch["volume"]}");
+        await Tool.MustAgree(
+            "sh",
+            "-c",
+            $"dd if={disk} of={scratch["volume"]} bs=1M skip=1 conv=sparse status=none; truncate -s -1M {scratch["volume"]}; "
+                + $"{(fat ? "fsck.fat" : "ntfsfix")} -n {scratch["volume"]}");
     }
 
     [Fact]
@@ -228,9 +341,15 @@ public sealed class BootCodeTests
         using var scratch = new Scratch();
         foreach (var disk in (string[])[StartableDisk.Ntfs(scratch, "ntfs"), await StartableDisk.Fat32(scratch, "fat", 4096)])
         {
-            using (var machine = Chain.Machine.Open(disk)) BootSectorReport.Of(machine.Volumes.Single()).Fields.ShouldAllBe(field => !field.Differs);
+            using (var machine = Chain.Machine.Open(disk))
+                BootSectorReport.Of(machine.Volumes.Single()).Fields.ShouldAllBe(field => !field.Differs);
             PracticeDisk.Change(disk, machine => machine.Volumes.Single().Blocks.Write(NtfsBootSector.HeadsAt, [7, 0]));
-            using (var machine = Chain.Machine.Open(disk)) BootSectorReport.Of(machine.Volumes.Single()).Fields.Where(field => field.Differs).Select(field => (field.Name, field.Here)).ShouldBe([("heads", "7")]);
+            using (var machine = Chain.Machine.Open(disk))
+                BootSectorReport
+                    .Of(machine.Volumes.Single()).Fields
+                    .Where(field => field.Differs)
+                    .Select(field => (field.Name, field.Here))
+                    .ShouldBe([("heads", "7")]);
         }
     }
 

@@ -55,7 +55,12 @@ public sealed class BudgetTests
         PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         using var machine = Machine.Open(scratch["disk"]);
         var clock = Stopwatch.StartNew();
-        var state = ProgramState.Of(machine.Volumes.Last(), new HugeFile(), @"\Windows\System32\hal.dll", processor: null, whole: true);
+        var state = ProgramState.Of(
+            machine.Volumes.Last(),
+            new HugeFile(),
+            @"\Windows\System32\hal.dll",
+            processor: null,
+            whole: true);
         state.Condition.ShouldBe(ProgramCondition.NotProgram);
         state.Seen.Facts.Get(Facts.Fact.SizeBytes).ShouldBe(HugeFile.SizeBytes);
         clock.Elapsed.ShouldBeLessThan(Soon);
@@ -78,7 +83,9 @@ public sealed class BudgetTests
 
     private static byte[] Number32(uint number) => BitConverter.GetBytes(number);
 
-    private static byte[] Repeat(uint number, int count) => [.. Enumerable.Repeat(BitConverter.GetBytes(number), count).SelectMany(bytes => bytes)];
+    private static byte[] Repeat(
+        uint number,
+        int count) => [.. Enumerable.Repeat(BitConverter.GetBytes(number), count).SelectMany(bytes => bytes)];
 
     /// <summary>A hive cell by cell, for what no writer would write.</summary>
     private sealed class HandMadeHive

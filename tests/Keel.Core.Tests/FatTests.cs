@@ -13,7 +13,11 @@ public sealed class FatTests
 
     public static TheoryData<string, int, int> Makers => new()
     {
-        { "mkfs.fat -F 12", 3, 1 }, { "mkfs.fat -F 16", 20, 2 }, { "mkfs.fat -F 32", 40, 3 }, { "mkfs.fat -F 32 -f 1", 40, 4 }, { "mkfs.fat -F 16 -S 2048", 40, 5 },
+        { "mkfs.fat -F 12", 3, 1 },
+        { "mkfs.fat -F 16", 20, 2 },
+        { "mkfs.fat -F 32", 40, 3 },
+        { "mkfs.fat -F 32 -f 1", 40, 4 },
+        { "mkfs.fat -F 16 -S 2048", 40, 5 },
         { "keel Fat12", 3, 6 }, { "keel Fat16", 20, 7 }, { "keel Fat32", 40, 8 }, { "keel Fat32", 300, 9 }
     };
 
@@ -28,13 +32,17 @@ public sealed class FatTests
         {
             var did = Change(image, random, model);
             await Tool.MustAgree("fsck.fat", "-n", image);
-            var listed = (await Tool.Run("mdir", "-a", "-/", "-b", "-i", image, "::")).Output.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(line => line[2..].TrimEnd('/').Replace('/', '\\'));
+            var listed = (await Tool.Run("mdir", "-a", "-/", "-b", "-i", image, "::")).Output
+                .Split('\n', StringSplitOptions.RemoveEmptyEntries)
+                .Select(line => line[2..].TrimEnd('/').Replace('/', '\\'));
             listed.Order(StringComparer.Ordinal).ShouldBe(model.Keys.Order(StringComparer.Ordinal), did);
         }
 
         await Tool.MustAgree("mcopy", "-s", "-n", "-m", "-i", image, "::", scratch["copied"]);
         foreach (var (path, bytes) in model.Where(file => file.Value is not null))
-            (await File.ReadAllBytesAsync(scratch["copied"] + path.Replace('\\', '/'), TestContext.Current.CancellationToken)).ShouldBe(bytes, path);
+            (await File.ReadAllBytesAsync(
+                scratch["copied"] + path.Replace('\\', '/'),
+                TestContext.Current.CancellationToken)).ShouldBe(bytes, path);
     }
 
     [Theory]
@@ -96,7 +104,9 @@ public sealed class FatTests
         using (var volume = FatVolume.Open(image, "it", forWriting: true))
         {
             volume.WriteFile(@"\kept.txt", "timetable"u8);
-            Should.Throw<RefusedException>(() => volume.WriteFile(@"\large.bin", new byte[4 * MiB])).Why.ShouldContain("are free");
+            Should
+                .Throw<RefusedException>(() => volume.WriteFile(@"\large.bin", new byte[4 * MiB])).Why
+                .ShouldContain("are free");
             volume.Find(@"\large.bin").ShouldBeNull();
         }
 
@@ -109,7 +119,11 @@ public sealed class FatTests
     {
         using var scratch = new Scratch();
         var image = await Make(scratch, "mkfs.fat -F 16", 20);
-        await Tool.MustAgree("bash", "-c", $"echo x > {scratch["f"]}; mcopy -i {image} {scratch["f"]} '::Long Name.Txt'; mattrib -i {image} +h +r -a '::Long Name.Txt'");
+        await Tool.MustAgree(
+            "bash",
+            "-c",
+            $"echo x > {scratch["f"]}; mcopy -i {image} {scratch["f"]} '::Long Name.Txt'; mattrib -i {image} +h +r -a '::Long "
+                + "Name.Txt'");
         using (var disk = DiskFile.OpenForWriting(image))
         using (var volume = FatVolume.Open(disk, "it", forWriting: true))
         {
@@ -204,7 +218,8 @@ public sealed class FatTests
         foreach (var file in volume.List(folder).Take(50))
         {
             if (file.IsFolder && depth < 6) Read(volume, $@"{folder}\{file.Name}", depth + 1);
-            else if (!file.IsFolder && volume.Find($@"{folder}\{file.Name}") is { IsFolder: false, SizeBytes: < MiB }) _ = volume.ReadFile($@"{folder}\{file.Name}");
+            else if (!file.IsFolder && volume.Find($@"{folder}\{file.Name}") is { IsFolder: false, SizeBytes: < MiB })
+                _ = volume.ReadFile($@"{folder}\{file.Name}");
         }
     }
 
@@ -226,10 +241,12 @@ public sealed class FatTests
     {
         using (var image = NewImage(scratch["image"], sizeMiB))
         {
-            if (maker.StartsWith("keel ", StringComparison.Ordinal)) FatFormat.Format(image, "SYSTEM", 0xB4AC0042, 0, Enum.Parse<FileSystemKind>(maker[5..]));
+            if (maker.StartsWith("keel ", StringComparison.Ordinal))
+                FatFormat.Format(image, "SYSTEM", 0xB4AC0042, 0, Enum.Parse<FileSystemKind>(maker[5..]));
         }
 
-        if (maker.StartsWith("mkfs", StringComparison.Ordinal)) await Tool.MustAgree("mkfs.fat", [.. maker.Split(' ').Skip(1), scratch["image"]]);
+        if (maker.StartsWith("mkfs", StringComparison.Ordinal))
+            await Tool.MustAgree("mkfs.fat", [.. maker.Split(' ').Skip(1), scratch["image"]]);
         await Tool.MustAgree("fsck.fat", "-n", scratch["image"]);
         return scratch["image"];
     }
@@ -239,5 +256,6 @@ public sealed class FatTests
     [InlineData("2022.10.3 integrated FUSE 28", true)]
     [InlineData("2031.1.1", false)]
     [InlineData(null, false)]
-    public void A_library_of_unknown_layout_is_not_used(string? version, bool expected) => Volumes.Ntfs.NtfsLibrary.IsKnownVersion(version).ShouldBe(expected);
+    public void A_library_of_unknown_layout_is_not_used(string? version, bool expected) =>
+        Volumes.Ntfs.NtfsLibrary.IsKnownVersion(version).ShouldBe(expected);
 }

@@ -10,7 +10,13 @@ namespace Keel.Core.Tests;
 public sealed class FirmwareTests
 {
     private const string Global = "8be4df61-93ca-11d2-aa0d-00e098032b8c";
-    private static readonly HardDrivePlace Place = new(1, 2048, 204800, new Guid("b4ac0042-0000-4000-8000-000000000001"), IsGpt: true);
+
+    private static readonly HardDrivePlace Place = new(
+        1,
+        2048,
+        204800,
+        new Guid("b4ac0042-0000-4000-8000-000000000001"),
+        IsGpt: true);
 
     [Fact]
     public void A_windows_entry_has_the_layout_of_the_specification()
@@ -43,7 +49,9 @@ public sealed class FirmwareTests
             var option = new LoadOption(
                 (uint)random.Next(16),
                 new string('q', random.Next(40)) + seed,
-                [.. Enumerable.Range(0, random.Next(5)).Select(_ => new DevicePathNode((byte)random.Next(1, 6), (byte)random.Next(30), Bytes(random)))],
+                [.. Enumerable
+                    .Range(0, random.Next(5))
+                    .Select(_ => new DevicePathNode((byte)random.Next(1, 6), (byte)random.Next(30), Bytes(random)))],
                 Bytes(random));
             var read = LoadOption.TryRead(option.ToBytes())!;
             read.ToBytes().ShouldBe(option.ToBytes());
@@ -71,7 +79,9 @@ public sealed class FirmwareTests
         using var scratch = new Scratch();
         File.WriteAllBytes(scratch[$"BootOrder-{Global}"], [7, 0, 0, 0, 3, 0, 9, 0]);
         File.WriteAllBytes(scratch[$"BootNext-{Global}"], [7, 0, 0, 0, 3, 0]);
-        File.WriteAllBytes(scratch[$"Boot0003-{Global}"], [7, 0, 0, 0, .. LoadOption.OfWindows("Old", Place, @"\a.efi").ToBytes()]);
+        File.WriteAllBytes(
+            scratch[$"Boot0003-{Global}"],
+            [7, 0, 0, 0, .. LoadOption.OfWindows("Old", Place, @"\a.efi").ToBytes()]);
         File.WriteAllBytes(scratch[$"Lang-{Global}"], [1, 2, 3, 4, 5]);
         var variables = FirmwareVariables.Open(scratch.Folder);
         (variables.Next, variables.Entry(3)!.Title, variables.Entry(9)).ShouldBe(((ushort?)3, "Old", null));
@@ -92,7 +102,8 @@ public sealed class FirmwareTests
     }
 
     [Fact]
-    public void A_missing_folder_is_told() => Should.Throw<UnreadableException>(() => FirmwareVariables.Open("/nowhere")).Todo.ShouldContain("--variables");
+    public void A_missing_folder_is_told() =>
+        Should.Throw<UnreadableException>(() => FirmwareVariables.Open("/nowhere")).Todo.ShouldContain("--variables");
 
     private static byte[] Bytes(Random random)
     {

@@ -19,14 +19,30 @@ public sealed class GptRoomTests
         (cuts, longer, damage, shift) =>
         {
             var ranges = Partitions(cuts);
-            var disk = Make(ranges, ranges.Select(range => new SectorRange(range.First + (shift % 5), range.Last)).Where(range => range.First <= range.Last).ToList(), longer, damage, differ: shift > 30);
+            var disk = Make(
+                ranges,
+                ranges
+                    .Select(range => new SectorRange(range.First + (shift % 5), range.Last))
+                    .Where(range => range.First <= range.Last)
+                    .ToList(),
+                longer,
+                damage,
+                differ: shift > 30);
             var named = GptCopy.All(disk).SelectMany(copy => copy.Partitions((disk.LengthBytes / Sector) - 1)).ToList();
-            foreach (var edit in (Func<IWritableBlocks, GptEditResult>[])[GptEditor.RewriteBothCopies, blocks => GptEditor.SetType(blocks, 1, PartitionTypes.GptRecovery)])
+            foreach (var edit in (Func<IWritableBlocks, GptEditResult>[])[
+                GptEditor.RewriteBothCopies,
+                blocks => GptEditor.SetType(blocks, 1, PartitionTypes.GptRecovery)
+            ])
             {
                 var overlay = new Overlay(disk);
                 var result = edit(overlay);
-                var changed = overlay.Changes().Ranges.Select(range => new SectorRange(range.Start / Sector, (range.Start + range.Length - 1) / Sector)).ToList();
-                changed.ShouldAllBe(range => !named.Exists(partition => partition.Overlaps(range)), $"{result}: a partition was touched");
+                var changed = overlay
+                    .Changes().Ranges
+                    .Select(range => new SectorRange(range.Start / Sector, (range.Start + range.Length - 1) / Sector))
+                    .ToList();
+                changed.ShouldAllBe(
+                    range => !named.Exists(partition => partition.Overlaps(range)),
+                    $"{result}: a partition was touched");
                 if (result != GptEditResult.Done) changed.ShouldBeEmpty();
             }
         },
@@ -42,7 +58,11 @@ public sealed class GptRoomTests
     {
         var last = new SectorRange(4000, DiskSectors - 34);
         var disk = Make([new SectorRange(40, 3000), last], null, -shorter, damage: 0, differ: false);
-        new Random(5).NextBytes(disk.Bytes.AsSpan((int)last.First * Sector, (int)((Math.Min(disk.LengthBytes / Sector, last.Last + 1) - last.First) * Sector)));
+        new Random(
+            5).NextBytes(
+                disk.Bytes.AsSpan(
+                    (int)last.First * Sector,
+                    (int)((Math.Min(disk.LengthBytes / Sector, last.Last + 1) - last.First) * Sector)));
         var before = disk.Bytes.ToArray();
         GptEditor.RewriteBothCopies(disk).ShouldBe(expected);
         if (expected == GptEditResult.NoRoom) disk.Bytes.ShouldHold(before);
@@ -51,7 +71,12 @@ public sealed class GptRoomTests
     [Fact]
     public void Copies_that_name_different_partitions_are_not_written_over_each_other()
     {
-        var disk = Make([new SectorRange(40, 3000)], [new SectorRange(40, 2000), new SectorRange(2001, 3000)], 0, damage: 0, differ: true);
+        var disk = Make(
+            [new SectorRange(40, 3000)],
+            [new SectorRange(40, 2000), new SectorRange(2001, 3000)],
+            0,
+            damage: 0,
+            differ: true);
         var before = disk.Bytes.ToArray();
         GptEditor.RewriteBothCopies(disk).ShouldBe(GptEditResult.CopiesDiffer);
         GptEditor.SetType(disk, 1, PartitionTypes.GptRecovery).ShouldBe(GptEditResult.CopiesDiffer);
@@ -64,7 +89,12 @@ public sealed class GptRoomTests
         using var scratch = new Scratch();
         foreach (var longer in (int[])[-30, 0, 50])
         {
-            var disk = Make([new SectorRange(40, 3000), new SectorRange(4000, 7000)], null, longer, damage: longer == 0 ? 2 : 0, differ: false);
+            var disk = Make(
+                [new SectorRange(40, 3000), new SectorRange(4000, 7000)],
+                null,
+                longer,
+                damage: longer == 0 ? 2 : 0,
+                differ: false);
             GptEditor.RewriteBothCopies(disk).ShouldBe(GptEditResult.Done);
             await File.WriteAllBytesAsync(scratch["disk"], disk.Bytes, TestContext.Current.CancellationToken);
             (await Tool.MustAgree("sgdisk", "--verify", scratch["disk"])).ShouldContain("No problems found");
@@ -74,7 +104,9 @@ public sealed class GptRoomTests
     private static List<SectorRange> Partitions(int[] cuts)
     {
         var sorted = cuts.Distinct().Order().ToList();
-        return [.. Enumerable.Range(0, sorted.Count / 2).Select(index => new SectorRange(sorted[index * 2], sorted[(index * 2) + 1]))];
+        return [.. Enumerable
+            .Range(0, sorted.Count / 2)
+            .Select(index => new SectorRange(sorted[index * 2], sorted[(index * 2) + 1]))];
     }
 
     /// <param name="second">What the backup names; null for the same.</param>
@@ -105,7 +137,18 @@ public sealed class GptRoomTests
             BitConverter.TryWriteBytes(entry[40..], range.Last);
         }
 
-        var header = new GptHeader(92, own, other, 34, DiskSectors - 34, Guid.Empty, entriesSector, Entries, EntryBytes, System.IO.Hashing.Crc32.HashToUInt32(entries), CrcMatches: true);
+        var header = new GptHeader(
+            92,
+            own,
+            other,
+            34,
+            DiskSectors - 34,
+            Guid.Empty,
+            entriesSector,
+            Entries,
+            EntryBytes,
+            System.IO.Hashing.Crc32.HashToUInt32(entries),
+            CrcMatches: true);
         disk.Write(entriesSector * Sector, entries);
         disk.Write(own * Sector, header.ToSector(Sector));
         GptEditor.WriteProtective(disk);

@@ -14,7 +14,8 @@ public sealed class HiveRescueTests
     [InlineData("", 0x30ED35C100CD3C7DUL)]
     [InlineData("AF", 0x48E73FC77D75DDC1UL)]
     [InlineData("E70F", 0xB5F6E1FC485DBFF8UL)]
-    public void The_hash_of_log_entries_gives_the_known_values(string data, ulong hash) => Marvin32.Hash(Convert.FromHexString(data), 0x004FB61A001BDBCC).ShouldBe(hash);
+    public void The_hash_of_log_entries_gives_the_known_values(string data, ulong hash) =>
+        Marvin32.Hash(Convert.FromHexString(data), 0x004FB61A001BDBCC).ShouldBe(hash);
 
     [Theory]
     [InlineData(false)]
@@ -22,7 +23,9 @@ public sealed class HiveRescueTests
     public void A_torn_hive_is_made_whole_by_its_log(bool newForm)
     {
         var (whole, torn) = Torn();
-        var log = newForm ? HiveLog.WriteNew(whole, HiveHeader.TryRead(torn)!.SecondarySequence, [LostPage]) : HiveLog.WriteOld(whole, [LostPage]);
+        var log = newForm
+            ? HiveLog.WriteNew(whole, HiveHeader.TryRead(torn)!.SecondarySequence, [LostPage])
+            : HiveLog.WriteOld(whole, [LostPage]);
         var mended = HiveLog.Apply(torn, [log]).ShouldNotBeNull();
         HiveHeader.TryRead(mended)!.IsClean.ShouldBeTrue();
         mended.AsSpan(HiveHeader.Size).SequenceEqual(whole.AsSpan(HiveHeader.Size)).ShouldBeTrue();
@@ -98,7 +101,9 @@ public sealed class HiveRescueTests
         await File.WriteAllBytesAsync(scratch["store"], Store(3000).ToBytes(), TestContext.Current.CancellationToken);
         (await Tool.MustAgree("hivexml", scratch["store"])).Split("Sailing").Length.ShouldBeGreaterThan(0);
         await Tool.MustAgree("regfinfo", scratch["store"]);
-        BootStore.Read(await File.ReadAllBytesAsync(scratch["store"], TestContext.Current.CancellationToken)).Entries.Count.ShouldBe(3000);
+        BootStore
+            .Read(await File.ReadAllBytesAsync(scratch["store"], TestContext.Current.CancellationToken)).Entries.Count
+            .ShouldBe(3000);
     }
 
     private static BootStore Store(int entries)

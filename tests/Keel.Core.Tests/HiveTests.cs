@@ -7,13 +7,18 @@ namespace Keel.Core.Tests;
 /// <summary>Hives are read back as they were written, others read them too, and damage is survived.</summary>
 public sealed class HiveTests
 {
-    private static readonly Gen<string> Name = Gen.OneOf(Gen.String[Gen.Char['a', 'z'], 1, 12], Gen.String[Gen.Char['À', 'ž'], 1, 6]);
+    private static readonly Gen<string> Name = Gen.OneOf(
+        Gen.String[Gen.Char['a', 'z'], 1, 12],
+        Gen.String[Gen.Char['À', 'ž'], 1, 6]);
 
-    private static readonly Gen<HiveValue> Value = Gen.Select(Name, Gen.Int[0, 11], Gen.OneOf(Gen.Byte.Array[0, 12], Gen.Byte.Array[100, 40_000]))
+    private static readonly Gen<HiveValue> Value = Gen
+        .Select(Name, Gen.Int[0, 11], Gen.OneOf(Gen.Byte.Array[0, 12], Gen.Byte.Array[100, 40_000]))
         .Select((name, type, data) => new HiveValue(name, (HiveValueType)type, data));
 
     private static readonly Gen<HiveNode> Tree = Gen.Recursive<HiveNode>((depth, inner) =>
-        Gen.Select(Name, Value.Array[0, 4], depth > 4 ? Gen.Const(Array.Empty<HiveNode>()) : inner.Array[0, 5]).Select((name, values, children) =>
+        Gen
+            .Select(Name, Value.Array[0, 4], depth > 4 ? Gen.Const(Array.Empty<HiveNode>()) : inner.Array[0, 5])
+            .Select((name, values, children) =>
         {
             var node = new HiveNode(name);
             foreach (var value in values) node.Set(value);
@@ -47,9 +52,19 @@ public sealed class HiveTests
         {
             var first = HiveWriter.Write(tree, minor);
             await File.WriteAllBytesAsync(scratch["first"], first, TestContext.Current.CancellationToken);
-            await File.WriteAllBytesAsync(scratch["second"], HiveWriter.Write(Hive.Open(first).ReadTree(), minor), TestContext.Current.CancellationToken);
+            await File.WriteAllBytesAsync(
+                scratch["second"],
+                HiveWriter.Write(Hive.Open(first).ReadTree(), minor),
+                TestContext.Current.CancellationToken);
             foreach (var judge in (string[])["hivexml", "regfexport"])
-                string.Equals((await Tool.MustAgree(judge, scratch["second"])).Replace("second", "first", StringComparison.Ordinal), await Tool.MustAgree(judge, scratch["first"]), StringComparison.Ordinal).ShouldBeTrue(judge);
+            {
+                string
+                    .Equals(
+                        (await Tool.MustAgree(judge, scratch["second"])).Replace("second", "first", StringComparison.Ordinal),
+                        await Tool.MustAgree(judge, scratch["first"]),
+                        StringComparison.Ordinal)
+                    .ShouldBeTrue(judge);
+            }
         }
     }
 
@@ -60,8 +75,13 @@ public sealed class HiveTests
     {
         using var scratch = new Scratch();
         var root = new HiveNode("Root");
-        root.ChildOrNew("Small").Set(HiveValue.OfText("Title", "Brackwater")).Set(HiveValue.OfNumber("Berths", 7)).Set(HiveValue.OfTextList("Quays", ["North", "South"]));
-        for (var number = 0; number < 1200; number++) root.ChildOrNew("Wide").ChildOrNew($"Sailing{number:0000}").Set(HiveValue.OfNumber("Number", (uint)number));
+        root
+            .ChildOrNew("Small")
+            .Set(HiveValue.OfText("Title", "Brackwater"))
+            .Set(HiveValue.OfNumber("Berths", 7))
+            .Set(HiveValue.OfTextList("Quays", ["North", "South"]));
+        for (var number = 0; number < 1200; number++)
+            root.ChildOrNew("Wide").ChildOrNew($"Sailing{number:0000}").Set(HiveValue.OfNumber("Number", (uint)number));
         root.ChildOrNew("Large").Set(HiveValue.OfBinary("Chart", new byte[minor == 3 ? 9_000 : 50_000]));
         var deep = root.ChildOrNew("Deep");
         for (var level = 0; level < 60; level++) deep = deep.ChildOrNew($"Level{level}");
@@ -78,7 +98,8 @@ public sealed class HiveTests
     public void A_key_is_found_by_path_without_case()
     {
         var root = new HiveNode("Root");
-        for (var number = 0; number < 700; number++) root.ChildOrNew("Services").ChildOrNew($"Driver{number}").Set(HiveValue.OfNumber("Start", (uint)number));
+        for (var number = 0; number < 700; number++)
+            root.ChildOrNew("Services").ChildOrNew($"Driver{number}").Set(HiveValue.OfNumber("Start", (uint)number));
         foreach (var minor in (uint[])[3, 5])
             Hive.Open(HiveWriter.Write(root, minor)).Root.Find(@"SERVICES\driver617")!.Value("start")!.AsNumber().ShouldBe(617u);
     }
@@ -98,7 +119,16 @@ public sealed class HiveTests
     public void Damage_is_survived()
     {
         var tree = new HiveNode("Root");
-        for (var number = 0; number < 30; number++) tree.ChildOrNew($"Key{number}").Set(HiveValue.OfText("Text", "Brackwater")).Set(HiveValue.OfBinary("Data", new byte[60])).ChildOrNew("Inner").Set(HiveValue.OfNumber("N", 1));
+        for (var number = 0; number < 30; number++)
+        {
+            tree
+                .ChildOrNew($"Key{number}")
+                .Set(HiveValue.OfText("Text", "Brackwater"))
+                .Set(HiveValue.OfBinary("Data", new byte[60]))
+                .ChildOrNew("Inner")
+                .Set(HiveValue.OfNumber("N", 1));
+        }
+
         var sound = HiveWriter.Write(tree, 5);
         Gen.Select(Gen.Int[0, sound.Length - 1].Array[1, 40], Gen.Byte.Array[40], Gen.Int[0, sound.Length]).Sample(
             (places, bytes, length) =>
@@ -142,7 +172,8 @@ public sealed class HiveTests
     private static bool Same(HiveNode one, HiveNode other) =>
         one.Name == other.Name
         && one.Values.Count == other.Values.Count
-        && one.Values.All(value => other.Value(value.Name) is { } match && match.Type == value.Type && match.Data.AsSpan().SequenceEqual(value.Data))
+        && one.Values.All(value =>
+            other.Value(value.Name) is { } match && match.Type == value.Type && match.Data.AsSpan().SequenceEqual(value.Data))
         && one.Children.Count == other.Children.Count
         && one.Children.TrueForAll(child => other.Child(child.Name) is { } match && Same(child, match));
 }

@@ -9,7 +9,14 @@ namespace Keel.Core.Tests;
 /// <summary>Every fault on a disk with sectors of 4096 bytes: found, and mended wherever such a disk can be.</summary>
 public sealed class LargeSectorTests
 {
-    private static readonly string[] LeftAlone = ["volume-unclean", "volume-hibernated", "volume-encrypted", "system-volume-full", "layout-firmware-mismatch", "foreign-mbr-code"];
+    private static readonly string[] LeftAlone = [
+        "volume-unclean",
+        "volume-hibernated",
+        "volume-encrypted",
+        "system-volume-full",
+        "layout-firmware-mismatch",
+        "foreign-mbr-code"
+    ];
 
     public static IEnumerable<TheoryDataRow<string>> EveryFault() =>
         from fault in Faults.All
@@ -23,20 +30,32 @@ public sealed class LargeSectorTests
         var path = scratch["disk"];
         PracticeDisk.Make(path, new PracticeSpec { Firmware = FirmwareKind.Uefi, SectorBytes = 4096 }, Faults.Find(fault));
         var variables = PracticeVariables.FolderFor(path);
-        using var machine = Machine.Open([path], Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null, startsThrough: null, sectorBytes: 4096);
+        using var machine = Machine.Open(
+            [path],
+            Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null,
+            startsThrough: null,
+            sectorBytes: 4096);
         var plan = Plan.For(machine, RepairTerms.Usual);
         var found = plan.Findings.Where(finding => finding.Kind.Severity != Severity.Note).Select(finding => finding.Id).ToList();
         if (fault == "none") found.ShouldBeEmpty();
         else found.ShouldContain(fault);
         if (LeftAlone.Contains(fault)) plan.Steps.ShouldBeEmpty();
-        else plan.After.Verdict.ShouldBe(Verdict.Sound, string.Join("; ", plan.Refused.Select(refusal => $"{refusal.FindingId}: {refusal.Why}")));
+        else
+        {
+            plan.After.Verdict.ShouldBe(
+                Verdict.Sound,
+                string.Join("; ", plan.Refused.Select(refusal => $"{refusal.FindingId}: {refusal.Why}")));
+        }
     }
 
     [Fact]
     public void An_image_of_such_a_disk_is_recognised_by_its_table()
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = FirmwareKind.Uefi, SectorBytes = 4096 }, Faults.Find("none"));
+        PracticeDisk.Make(
+            scratch["disk"],
+            new PracticeSpec { Firmware = FirmwareKind.Uefi, SectorBytes = 4096 },
+            Faults.Find("none"));
         using var disk = MachineDisk.Open(scratch["disk"]);
         disk.Overlay.SectorBytes.ShouldBe(4096);
         disk.Layout.Problems.ShouldBeEmpty();

@@ -18,7 +18,9 @@ public sealed class LayoutTests
         await Sfdisk(scratch, "label: dos\n2048,20480,7,*\n24576,40960,5\n70000,8192,7\n26624,8192,7\n36864,8192,7\n");
         using var disk = MachineDisk.Open(scratch["disk"]);
         disk.Layout.Problems.ShouldBeEmpty();
-        disk.Layout.Partitions.Select(partition => (partition.Number, partition.Range.Start / 512)).ShouldBe([(1, 2048), (2, 24576), (3, 70000), (5, 26624), (6, 36864)], ignoreOrder: true);
+        disk.Layout.Partitions
+            .Select(partition => (partition.Number, partition.Range.Start / 512))
+            .ShouldBe([(1, 2048), (2, 24576), (3, 70000), (5, 26624), (6, 36864)], ignoreOrder: true);
     }
 
     [Theory]
@@ -72,7 +74,18 @@ public sealed class LayoutTests
         BitConverter.TryWriteBytes(entries.AsSpan(32), 256L);
         BitConverter.TryWriteBytes(entries.AsSpan(40), 2559L);
         var last = (disk.LengthBytes / 4096) - 1;
-        var header = new GptHeader(92, 1, last, 6, last - 5, Guid.NewGuid(), 2, 128, 128, System.IO.Hashing.Crc32.HashToUInt32(entries), CrcMatches: true);
+        var header = new GptHeader(
+            92,
+            1,
+            last,
+            6,
+            last - 5,
+            Guid.NewGuid(),
+            2,
+            128,
+            128,
+            System.IO.Hashing.Crc32.HashToUInt32(entries),
+            CrcMatches: true);
         disk.Write(4096, header.ToSector(4096));
         disk.Write(2 * 4096, entries);
         GptEditor.WriteProtective(disk);
@@ -129,8 +142,12 @@ public sealed class LayoutTests
         await Tool.MustAgree("sh", "-c", $"xz -dc /usr/share/forensics-samples/{sample} > {scratch["disk"]}");
         using var machine = Machine.Open(scratch["disk"]);
         var layout = machine.StartDisk.Layout;
-        layout.Problems.Where(problem => problem.Kind is not (LayoutProblemKind.NoTable or LayoutProblemKind.NoneActive)).ShouldBeEmpty();
-        var expected = (await Tool.Run("sfdisk", "--dump", scratch["disk"])).Output.Split('\n').Count(line => line.Contains("start=", StringComparison.Ordinal));
+        layout.Problems
+            .Where(problem => problem.Kind is not (LayoutProblemKind.NoTable or LayoutProblemKind.NoneActive))
+            .ShouldBeEmpty();
+        var expected = (await Tool.Run("sfdisk", "--dump", scratch["disk"])).Output
+            .Split('\n')
+            .Count(line => line.Contains("start=", StringComparison.Ordinal));
         layout.Partitions.Count.ShouldBe(expected);
         machine.Volumes.ShouldAllBe(volume => volume.FilesProblem == null);
     }

@@ -140,7 +140,9 @@ public sealed class LogbookTests
         repair.Writer(clock: clock).Write(repair.Changes, RepairCase.Steps);
         var second = new Overlay(new MemoryBlocks(repair.Disk.Bytes.ToArray()));
         second.Write(2_900_000, new byte[600]);
-        repair.Writer(clock: clock).Write(repair.ChangesOf(second), [new RecordedStep("mbr-code", "mbr-code-wiped", "The later one.")]);
+        repair
+            .Writer(clock: clock)
+            .Write(repair.ChangesOf(second), [new RecordedStep("mbr-code", "mbr-code-wiped", "The later one.")]);
         repair.Logbook.Records().Select(record => record.Document.Sequence).ShouldBe([1, 2]);
         repair.Search().Chosen!.Record.Document.Steps[0].Summary.ShouldBe("The later one.");
     }
@@ -150,8 +152,12 @@ public sealed class LogbookTests
     {
         using var repair = new RepairCase();
         repair.Writer().Write(repair.Changes, RepairCase.Steps);
-        foreach (var path in Directory.GetFileSystemEntries(repair.LogbookFolder, "*", SearchOption.AllDirectories).Append(repair.LogbookFolder))
+        foreach (var path in Directory
+            .GetFileSystemEntries(repair.LogbookFolder, "*", SearchOption.AllDirectories)
+            .Append(repair.LogbookFolder))
+        {
             (File.GetUnixFileMode(path) & (UnixFileMode)0x3F).ShouldBe((UnixFileMode)0, path);
+        }
     }
 
     private static void UndoStoppedAnywhere(RepairCase repair, RepairRecord record, int seed)

@@ -27,7 +27,8 @@ public sealed class OverlayTests
             overlay.ReadBytes(0, DiskBytes).ShouldBe(model);
             overlay.Disk.ReadBytes(0, DiskBytes).ShouldBe(original);
             var rebuilt = original.ToArray();
-            foreach (var range in overlay.Changes().Ranges) model.AsSpan((int)range.Start, (int)range.Length).CopyTo(rebuilt.AsSpan((int)range.Start));
+            foreach (var range in overlay.Changes().Ranges)
+                model.AsSpan((int)range.Start, (int)range.Length).CopyTo(rebuilt.AsSpan((int)range.Start));
             rebuilt.ShouldBe(model);
         });
 

@@ -4,7 +4,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>After a power cut behind any call of a repair or its undo, the disk is old, or new, or its record leads to either.</summary>
+/// <summary>
+/// After a power cut behind any call of a repair or its undo, the disk is old, or new, or its record leads to either.
+/// </summary>
 public sealed class PowerCutTests
 {
     [Theory]
@@ -25,7 +27,14 @@ public sealed class PowerCutTests
         {
             foreach (var reading in Enum.GetValues<AfterPowerCut.Reading>())
             {
-                foreach (var isUndone in (bool[])[true, false]) Judge(repair, new AfterPowerCut(trace.Calls, count, reading), isUndone, $"cut behind call {count}, {reading}");
+                foreach (var isUndone in (bool[])[true, false])
+                {
+                    Judge(
+                        repair,
+                        new AfterPowerCut(trace.Calls, count, reading),
+                        isUndone,
+                        $"cut behind call {count}, {reading}");
+                }
             }
         }
     }

@@ -9,7 +9,11 @@ namespace Keel.Core.Tests;
 /// <summary>Programs: headers, checksum and signature, beside what osslsigncode says of the same files.</summary>
 public sealed class ProgramTests
 {
-    private static readonly byte[] Plain = StandInProgram.Make("sailing.exe", "10.0.19045.1", Subsystem.Native, imports: ["hal.dll", "quay.dll"]);
+    private static readonly byte[] Plain = StandInProgram.Make(
+        "sailing.exe",
+        "10.0.19045.1",
+        Subsystem.Native,
+        imports: ["hal.dll", "quay.dll"]);
 
     [Fact]
     public async Task Checksum_and_signature_are_those_that_osslsigncode_sees()
@@ -69,7 +73,8 @@ public sealed class ProgramTests
         {
             var random = new Random(seed);
             var bytes = Plain[..random.Next(1, 6000)].ToArray();
-            for (var change = 0; change < 12; change++) bytes[random.Next(Math.Min(bytes.Length, 0x400))] = (byte)random.Next(256);
+            for (var change = 0; change < 12; change++)
+                bytes[random.Next(Math.Min(bytes.Length, 0x400))] = (byte)random.Next(256);
             var blocks = new MemoryBlocks(bytes);
             _ = ProgramFile.TryRead(blocks);
             _ = ProgramFile.VersionOf(blocks);
@@ -81,8 +86,34 @@ public sealed class ProgramTests
     private static async Task<byte[]> Sign(Scratch scratch, byte[] program)
     {
         await File.WriteAllBytesAsync(scratch["plain.exe"], program);
-        await Tool.MustAgree("openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "30", "-subj", "/CN=Brackwater Ferries practice", "-keyout", scratch["key.pem"], "-out", scratch["certificate.pem"]);
-        await Tool.MustAgree("osslsigncode", "sign", "-h", "sha256", "-certs", scratch["certificate.pem"], "-key", scratch["key.pem"], "-in", scratch["plain.exe"], "-out", scratch["signed.exe"]);
+        await Tool.MustAgree(
+            "openssl",
+            "req",
+            "-x509",
+            "-newkey",
+            "rsa:2048",
+            "-nodes",
+            "-days",
+            "30",
+            "-subj",
+            "/CN=Brackwater Ferries practice",
+            "-keyout",
+            scratch["key.pem"],
+            "-out",
+            scratch["certificate.pem"]);
+        await Tool.MustAgree(
+            "osslsigncode",
+            "sign",
+            "-h",
+            "sha256",
+            "-certs",
+            scratch["certificate.pem"],
+            "-key",
+            scratch["key.pem"],
+            "-in",
+            scratch["plain.exe"],
+            "-out",
+            scratch["signed.exe"]);
         return await File.ReadAllBytesAsync(scratch["signed.exe"]);
     }
 }

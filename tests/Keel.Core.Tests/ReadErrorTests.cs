@@ -13,13 +13,23 @@ public sealed class ReadErrorTests
 {
     private static readonly string[] Unreadable =
     [
-        "disk-read-errors", "link-unreadable", "table-unreadable", "table-logical-unreadable", "gpt-primary-unreadable", "gpt-backup-unreadable", "windows-volume-unreadable", "volume-unreadable",
+        "disk-read-errors",
+        "link-unreadable",
+        "table-unreadable",
+        "table-logical-unreadable",
+        "gpt-primary-unreadable",
+        "gpt-backup-unreadable",
+        "windows-volume-unreadable",
+        "volume-unreadable",
         "start-file-unreadable", "link-not-judged"
     ];
 
     public static TheoryData<string, FirmwareKind> Disks => new()
     {
-        { "none", FirmwareKind.Bios }, { "none", FirmwareKind.Uefi }, { "store-missing", FirmwareKind.Bios }, { "loader-cut-short", FirmwareKind.Uefi }
+        { "none", FirmwareKind.Bios },
+        { "none", FirmwareKind.Uefi },
+        { "store-missing", FirmwareKind.Bios },
+        { "loader-cut-short", FirmwareKind.Uefi }
     };
 
     [Theory, MemberData(nameof(Disks))]
@@ -33,7 +43,9 @@ public sealed class ReadErrorTests
         for (var failAt = 1; failAt <= reads; failAt++)
         {
             var (findings, plan, _) = Diagnose(image, failAt, scratch["disk"]);
-            findings.Where(id => !usual.Contains(id) && !Unreadable.Contains(id)).ShouldBeEmpty($"read {failAt} of {reads} failed");
+            findings
+                .Where(id => !usual.Contains(id) && !Unreadable.Contains(id))
+                .ShouldBeEmpty($"read {failAt} of {reads} failed");
             if (!findings.SequenceEqual(usual)) findings[0].ShouldBe("disk-read-errors", $"read {failAt} of {reads} failed");
             plan.Steps.Select(step => step.FindingId).ShouldBeSubsetOf(usual, $"read {failAt} of {reads} failed");
         }
@@ -53,7 +65,10 @@ public sealed class ReadErrorTests
         $"{plan.Findings[0].Seen}".ShouldContain($"{sector}");
         plan.Findings.Select(finding => finding.Id).ShouldContain(expected);
         plan.Steps.ShouldBeEmpty();
-        plan.Findings.ShouldNotContain(finding => finding.Id.EndsWith("-missing", StringComparison.Ordinal) || finding.Id.EndsWith("-wiped", StringComparison.Ordinal) || finding.Id.EndsWith("-damaged", StringComparison.Ordinal));
+        plan.Findings.ShouldNotContain(finding =>
+            finding.Id.EndsWith("-missing", StringComparison.Ordinal)
+                || finding.Id.EndsWith("-wiped", StringComparison.Ordinal)
+                || finding.Id.EndsWith("-damaged", StringComparison.Ordinal));
     }
 
     /// <summary>The page cache gives up eight sectors for one bad one; the other seven are still read.</summary>
@@ -67,7 +82,8 @@ public sealed class ReadErrorTests
         using var image = DiskFile.Open(scratch["disk"]);
         using var machine = new Machine([new MachineDisk("/dev/practice", new FailingReads(image, (_, _) => false, sector))]);
         var walk = Walk.Of(machine);
-        walk.Findings.ShouldNotContain(finding => finding.Id == "table-unreadable" || finding.Id == "table-missing" || finding.Id == "sector-wiped");
+        walk.Findings.ShouldNotContain(finding =>
+            finding.Id == "table-unreadable" || finding.Id == "table-missing" || finding.Id == "sector-wiped");
         machine.StartDisk.Layout.Partitions.Count.ShouldBe(2);
     }
 
@@ -110,7 +126,9 @@ public sealed class ReadErrorTests
             },
             badSector: null);
         var variables = PracticeVariables.FolderFor(path);
-        using var machine = new Machine([new MachineDisk("/dev/practice", failing)], Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null);
+        using var machine = new Machine(
+            [new MachineDisk("/dev/practice", failing)],
+            Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null);
         var plan = Diagnosis.Of(machine, null, RepairTerms.Usual).Plan;
         return ([.. plan.Findings.Select(finding => finding.Id).Distinct()], plan, calls);
     }
@@ -123,11 +141,13 @@ public sealed class ReadErrorTests
 
         public void Read(long offsetBytes, Span<byte> buffer)
         {
-            if (badSector is { } bad && bad * SectorBytes < offsetBytes + buffer.Length && (bad + 1) * SectorBytes > offsetBytes) throw Failed(bad);
+            if (badSector is { } bad && bad * SectorBytes < offsetBytes + buffer.Length && (bad + 1) * SectorBytes > offsetBytes)
+                throw Failed(bad);
             if (fails(offsetBytes, buffer.Length)) throw Failed(offsetBytes / SectorBytes);
             disk.Read(offsetBytes, buffer);
         }
 
-        private static ReadFailedException Failed(long sector) => new("The practice disk failed.", "It was told to.", "", [sector]);
+        private static ReadFailedException Failed(long sector) =>
+            new("The practice disk failed.", "It was told to.", "", [sector]);
     }
 }

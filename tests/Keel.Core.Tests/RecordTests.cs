@@ -27,15 +27,28 @@ public sealed class RecordTests
     };
 
     [Theory, MemberData(nameof(Disks))]
-    public void A_repair_is_taken_back_on_its_own_disk_only(string path, string? serial, string? file, bool ownIdentity, bool stands, string expected)
+    public void A_repair_is_taken_back_on_its_own_disk_only(
+        string path,
+        string? serial,
+        string? file,
+        bool ownIdentity,
+        bool stands,
+        string expected)
     {
         using var repair = new RepairCase();
         repair.Writer().Write(repair.Changes, RepairCase.Steps);
-        var seen = new DiskSeen(path, new MemoryBlocks(stands ? repair.Wanted : repair.Old), ownIdentity ? Own : Another, new DiskTraits(null, serial, file));
+        var seen = new DiskSeen(
+            path,
+            new MemoryBlocks(stands ? repair.Wanted : repair.Old),
+            ownIdentity ? Own : Another,
+            new DiskTraits(null, serial, file));
         var search = RecordSearch.Newest(repair.Logbook.Read(), seen);
         Describe(search).ShouldBe(expected);
         if (search.Chosen is null && search.Overwritten is null) return;
-        var work = new TakeBack((search.Chosen ?? search.Overwritten)!.Record, [search.Chosen ?? search.Overwritten!], null) { EvenIfChanged = true };
+        var work = new TakeBack((search.Chosen ?? search.Overwritten)!.Record, [search.Chosen ?? search.Overwritten!], null)
+        {
+            EvenIfChanged = true
+        };
         if (!stands) Should.NotThrow(() => Commit.Check(work));
     }
 
@@ -44,11 +57,16 @@ public sealed class RecordTests
     {
         using var repair = new RepairCase();
         var record = repair.Writer().Write(repair.Changes, RepairCase.Steps)!;
-        foreach (var (identity, traits) in (ReadOnlySpan<(DiskIdentity, DiskTraits)>)[(Own, NoTraits), (Another, repair.Traits), (Another, NoTraits)])
+        foreach (var (identity, traits) in (ReadOnlySpan<(DiskIdentity, DiskTraits)>)[
+            (Own, NoTraits),
+            (Another, repair.Traits),
+            (Another, NoTraits)
+        ])
         {
             var other = new MemoryBlocks(new byte[RepairCase.DiskBytes]);
             var fit = new RecordFit(record, 0, new DiskSeen(RepairCase.DiskName, other, identity, traits));
-            Should.Throw<Errors.RefusedException>(() => repair.Writer(other).Undo(new TakeBack(record, [fit], null) { EvenIfChanged = true }));
+            Should.Throw<Errors.RefusedException>(() =>
+                repair.Writer(other).Undo(new TakeBack(record, [fit], null) { EvenIfChanged = true }));
             other.Bytes.ContainsAnyExcept((byte)0).ShouldBeFalse();
         }
     }
@@ -112,7 +130,13 @@ public sealed class RecordTests
 
     public static TheoryData<string, string> Damages => new()
     {
-        { "record.json", "{}" }, { "record.json", "" }, { "record.json", "null" }, { "record.json", "\0\0\0\0" }, { "record.json", "[1,2]" }, { "state", "" }, { "state", "Done" },
+        { "record.json", "{}" },
+        { "record.json", "" },
+        { "record.json", "null" },
+        { "record.json", "\0\0\0\0" },
+        { "record.json", "[1,2]" },
+        { "state", "" },
+        { "state", "Done" },
         { "state", "keel record 2\n" }, { "state", "\0\0\0\0\0" }, { "state", "keel record 99\nwhatever\n" }
     };
 
@@ -148,7 +172,9 @@ public sealed class RecordTests
         var record = repair.Writer().Write(repair.Changes, RepairCase.Steps)!;
         var folder = Path.Combine(repair.LogbookFolder, "records", record.Document.Id);
         var text = File.ReadAllText(Path.Combine(folder, "record.json"));
-        var changed = old.StartsWith("\"length\"", StringComparison.Ordinal) ? System.Text.RegularExpressions.Regex.Replace(text, "\"length\": \\d+", "\"length\": -700") : text.Replace(old, replacement, StringComparison.Ordinal);
+        var changed = old.StartsWith("\"length\"", StringComparison.Ordinal)
+            ? System.Text.RegularExpressions.Regex.Replace(text, "\"length\": \\d+", "\"length\": -700")
+            : text.Replace(old, replacement, StringComparison.Ordinal);
         changed.ShouldNotBe(text);
         var bytes = System.Text.Encoding.UTF8.GetBytes(changed);
         File.WriteAllBytes(Path.Combine(folder, "record.json"), bytes);

@@ -11,7 +11,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>A repair never writes on the word of one structure that another contradicts, and never counts where it did not help.</summary>
+/// <summary>
+/// A repair never writes on the word of one structure that another contradicts, and never counts where it did not help.
+/// </summary>
 public sealed class RemedySafetyTests
 {
     private const int MiB = 1024 * 1024;
@@ -37,7 +39,12 @@ public sealed class RemedySafetyTests
         using var broken = Machine.Open(path);
         var plan = Plan.For(broken, RepairTerms.Usual);
         plan.Findings.Select(finding => finding.Id).ShouldContain(ofWindows ? "volume-wrong-mft" : "sector-wrong-mft");
-        broken.Volumes.ElementAt(ofWindows ? 1 : 0).Blocks.ReadBytes(cluster * 4096, before.Length).AsSpan().SequenceEqual(before).ShouldBeTrue($"{file} was written over");
+        broken.Volumes
+            .ElementAt(ofWindows ? 1 : 0).Blocks
+            .ReadBytes(cluster * 4096, before.Length)
+            .AsSpan()
+            .SequenceEqual(before)
+            .ShouldBeTrue($"{file} was written over");
         plan.After.Verdict.ShouldBe(Verdict.Sound);
     }
 
@@ -76,12 +83,15 @@ public sealed class RemedySafetyTests
     {
         using var scratch = new Scratch();
         var path = Practice(scratch, "manager-compressed");
-        PracticeDisk.Change(path, machine => machine.SystemVolume!.Edit(files => ((NtfsVolume)files).CompressNewFiles("", compress: true)));
+        PracticeDisk.Change(
+            path,
+            machine => machine.SystemVolume!.Edit(files => ((NtfsVolume)files).CompressNewFiles("", compress: true)));
         using var machine = Machine.Open(path);
         var plan = Plan.For(machine, RepairTerms.Usual);
         plan.Steps.ShouldHaveSingleItem().FindingId.ShouldBe("manager-compressed");
         plan.After.Verdict.ShouldBe(Verdict.Sound);
-        (machine.SystemVolume!.Files!.Find("")!.Marks & FileMarks.Compressed).ShouldBe(FileMarks.Compressed, "the folder stays as it is");
+        (machine.SystemVolume!.Files!.Find(
+            "")!.Marks & FileMarks.Compressed).ShouldBe(FileMarks.Compressed, "the folder stays as it is");
     }
 
     [Theory]
@@ -132,7 +142,10 @@ public sealed class RemedySafetyTests
             Walk.Of(machine).Findings.Select(finding => finding.Id).ShouldContain("manager-not-loadable");
         }
 
-        PracticeDisk.Change(disk, machine => Plan.For(machine, RepairTerms.Usual).Steps.ShouldContain(step => step.FindingId == "manager-not-loadable"));
+        PracticeDisk.Change(
+            disk,
+            machine =>
+                Plan.For(machine, RepairTerms.Usual).Steps.ShouldContain(step => step.FindingId == "manager-not-loadable"));
         (await Emulator.Reaches(disk)).ShouldBeTrue();
     }
 
@@ -155,7 +168,8 @@ public sealed class RemedySafetyTests
         plan.Steps.ShouldBeEmpty();
         plan.Changes.Any.ShouldBeFalse();
         Should.Throw<Errors.RefusedException>(() => StoreRequests.Create(machine, null, RepairTerms.Usual));
-        Should.Throw<Errors.RefusedException>(() => BootCodeRequests.RewriteSector(machine, null, LoaderKind.BootManager, null, RepairTerms.Usual));
+        Should.Throw<Errors.RefusedException>(() =>
+            BootCodeRequests.RewriteSector(machine, null, LoaderKind.BootManager, null, RepairTerms.Usual));
     }
 
     private static string Practice(Scratch scratch, string fault = "none")

@@ -49,9 +49,13 @@ internal sealed class RepairCase : IDisposable
 
     public DiskSeen Seen => new(DiskName, Disk, DiskIdentity.OfMbr(0xB4AC0042), Traits);
 
-    public Commit Writer(IWritableBlocks? disk = null, TimeProvider? clock = null) => new(Logbook, _ => disk ?? Disk, clock ?? TimeProvider.System, "keel test");
+    public Commit Writer(IWritableBlocks? disk = null, TimeProvider? clock = null) =>
+        new(Logbook, _ => disk ?? Disk, clock ?? TimeProvider.System, "keel test");
 
-    public ChangeSet ChangesOf(Overlay overlay) => new([new DiskChange(DiskName, Traits, DiskIdentity.OfMbr(0xB4AC0042), DiskIdentity.OfMbr(0xB4AC0042), overlay.Changes())], null);
+    public ChangeSet ChangesOf(Overlay overlay) =>
+        new(
+            [new DiskChange(DiskName, Traits, DiskIdentity.OfMbr(0xB4AC0042), DiskIdentity.OfMbr(0xB4AC0042), overlay.Changes())],
+            null);
 
     public TakeBack Work(RepairRecord record) => new(record, [new RecordFit(record, 0, Seen)], null);
 

@@ -14,7 +14,16 @@ internal static class StartableDisk
     private const int SectorBytes = 512, MiB = 1024 * 1024;
 
     /// <summary>An NTFS disk.</summary>
-    public static string Ntfs(Scratch scratch, string name, int clusterBytes = 4096, int volumeMiB = 24, long startSector = 2048, LoaderKind loader = LoaderKind.BootManager, bool largeRecords = false, Action<IVolume>? prepare = null, Action<IVolume>? fill = null)
+    public static string Ntfs(
+        Scratch scratch,
+        string name,
+        int clusterBytes = 4096,
+        int volumeMiB = 24,
+        long startSector = 2048,
+        LoaderKind loader = LoaderKind.BootManager,
+        bool largeRecords = false,
+        Action<IVolume>? prepare = null,
+        Action<IVolume>? fill = null)
     {
         var path = Blank(scratch, name, startSector, volumeMiB, PartitionTypes.Ntfs);
         var range = new ByteRange(startSector * SectorBytes, (long)volumeMiB * MiB);
@@ -35,18 +44,43 @@ internal static class StartableDisk
     }
 
     /// <summary>A FAT32 disk, filled by mtools.</summary>
-    public static async Task<string> Fat32(Scratch scratch, string name, int clusterBytes, LoaderKind loader = LoaderKind.BootManager, bool fragmented = false, byte[]? manager = null)
+    public static async Task<string> Fat32(
+        Scratch scratch,
+        string name,
+        int clusterBytes,
+        LoaderKind loader = LoaderKind.BootManager,
+        bool fragmented = false,
+        byte[]? manager = null)
     {
         const int startSector = 2048;
         var sectors = Math.Max(70_000L * clusterBytes / SectorBytes, 100_000);
         var volumeMiB = (int)(sectors / 2048) + 1;
         var path = Blank(scratch, name, startSector, volumeMiB, 0x0C);
         var at = $"{path}@@{startSector * SectorBytes}";
-        await Tool.MustAgree("mkfs.fat", "-F", "32", "-s", $"{clusterBytes / SectorBytes}", "-h", $"{startSector}", "--offset", $"{startSector}", path, $"{volumeMiB * 1024}");
+        await Tool.MustAgree(
+            "mkfs.fat",
+            "-F",
+            "32",
+            "-s",
+            $"{clusterBytes / SectorBytes}",
+            "-h",
+            $"{startSector}",
+            "--offset",
+            $"{startSector}",
+            path,
+            $"{volumeMiB * 1024}");
         await File.WriteAllBytesAsync(scratch["manager"], manager ?? StandInManager.MakeBios("10.0.1.1"));
         await File.WriteAllBytesAsync(scratch["filler"], new byte[clusterBytes]);
-        var script = $"cd {scratch.Folder}; export MTOOLS_SKIP_CHECK=1; mcopy -i {at} filler '::A file with quite a long name.txt'; mattrib -i {at} +h '::A file with quite a long name.txt'; ";
-        if (fragmented) script += $"mmd -i {at} ::gaps; for n in $(seq 1 40); do mcopy -i {at} filler ::gaps/f$n; done; for n in $(seq 1 2 40); do mdel -i {at} ::gaps/f$n; done; ";
+        var script =
+            $"cd {scratch.Folder}; export MTOOLS_SKIP_CHECK=1; mcopy -i {at} filler '::A file with quite a long name.txt'; "
+                + $"mattrib -i {at} +h '::A file with quite a long name.txt'; ";
+        if (fragmented)
+        {
+            script +=
+                $"mmd -i {at} ::gaps; for n in $(seq 1 40); do mcopy -i {at} filler ::gaps/f$n; done; for n in $(seq 1 2 40); "
+                    + $"do mdel -i {at} ::gaps/f$n; done; ";
+        }
+
         script += $"mcopy -i {at} manager ::{(loader == LoaderKind.BootManager ? "bootmgr" : "ntldr")}";
         await Tool.MustAgree("bash", "-c", script);
         PracticeDisk.Change(path, machine => BootSectorEditor.WriteCode(machine.Volumes.Single(), KeelBootCode.Fat32(loader)));
@@ -85,13 +119,17 @@ internal static class StartableDisk
         using (var file = File.Create(path)) file.SetLength((startSector * SectorBytes) + ((volumeMiB + 1L) * MiB));
         var record = new MasterBootRecord(new byte[SectorBytes]) { Signature = 0xB4AC0001, HasMark = true };
         record.SetCode(KeelBootCode.Mbr());
-        record.SetSlot(0, new PartitionSlot(PartitionSlot.ActiveMark, type, (uint)startSector, (uint)(volumeMiB * (MiB / SectorBytes))));
+        record.SetSlot(
+            0,
+            new PartitionSlot(PartitionSlot.ActiveMark, type, (uint)startSector, (uint)(volumeMiB * (MiB / SectorBytes))));
         using var image = DiskFile.OpenForWriting(path);
         image.Write(0, record.ToBytes());
         return path;
     }
 
-    /// <summary>mkntfs makes records of 4096 bytes only for sectors of that size; here the same volume counts in sectors of 512.</summary>
+    /// <summary>
+    /// mkntfs makes records of 4096 bytes only for sectors of that size; here the same volume counts in sectors of 512.
+    /// </summary>
     private static void CountSmallSectors(DiskFile image, ByteRange range)
     {
         var sector = image.ReadBytes(range.Start, SectorBytes);

@@ -7,7 +7,15 @@ namespace Keel.Core.Tests;
 /// <summary>Entries, devices and settings, read and written as the format says.</summary>
 public sealed class StoreTests
 {
-    private static readonly Partition Third = new(3, new Blocks.ByteRange(65 * 1024 * 1024, 1024), 7, default, default, Active: false, Logical: false, "");
+    private static readonly Partition Third = new(
+        3,
+        new Blocks.ByteRange(65 * 1024 * 1024, 1024),
+        7,
+        default,
+        default,
+        Active: false,
+        Logical: false,
+        "");
 
     [Fact]
     public void A_partition_of_an_mbr_disk_is_laid_out_as_documented()
@@ -15,7 +23,11 @@ public sealed class StoreTests
         var raw = BootDevice.Of(DiskIdentity.OfMbr(0xB4AC0042), Third).Raw;
         Convert.ToHexStringLower(raw).ShouldBe(
             "00000000000000000000000000000000" + "06000000" + "00000000" + "48000000" + "00000000"
-            + "00001004000000000000000000000000" + "00000000" + "01000000" + "4200acb4000000000000000000000000" + "00000000000000000000000000000000");
+            + "00001004000000000000000000000000"
+                + "00000000"
+                + "01000000"
+                + "4200acb4000000000000000000000000"
+                + "00000000000000000000000000000000");
     }
 
     [Fact]
@@ -74,7 +86,9 @@ public sealed class StoreTests
         text.Set(entry, name, typed);
         text.Show(entry, Settings.Named(name, entry.Type)!.Element).ShouldBe(shown);
         var reread = BootStore.Read(store.ToBytes());
-        new SettingText(reread, new UnknownDevices()).Show(reread.Entry(entry.Id)!, Settings.Named(name, entry.Type)!.Element).ShouldBe(shown);
+        new SettingText(reread, new UnknownDevices())
+            .Show(reread.Entry(entry.Id)!, Settings.Named(name, entry.Type)!.Element)
+            .ShouldBe(shown);
         text.Remove(entry, name);
         entry.Value(Settings.Named(name, entry.Type)!.Element).ShouldBeNull();
     }
@@ -86,20 +100,31 @@ public sealed class StoreTests
     [InlineData("two", "Two")]
     [InlineData("{00000002", "Two")]
     [InlineData("9dea862c", "Boot")]
-    public void An_entry_is_picked_the_short_way(string words, string title) => EntryPicker.Pick(TwoEntries(), words).Title.ShouldBe(title);
+    public void An_entry_is_picked_the_short_way(string words, string title) =>
+        EntryPicker.Pick(TwoEntries(), words).Title.ShouldBe(title);
 
     [Theory]
     [InlineData("o")]
     [InlineData("three")]
     [InlineData("99")]
-    public void An_unclear_word_names_the_candidates(string words) => Should.Throw<WrongUsageException>(() => EntryPicker.Pick(TwoEntries(), words)).Why.ShouldContain("Two");
+    public void An_unclear_word_names_the_candidates(string words) =>
+        Should.Throw<WrongUsageException>(() => EntryPicker.Pick(TwoEntries(), words)).Why.ShouldContain("Two");
 
     [Fact]
     public void The_names_of_settings_are_unambiguous_where_they_are_used()
     {
-        foreach (var type in (EntryType[])[EntryType.Manager, EntryType.Windows, EntryType.Resume, EntryType.DeviceOptions, EntryType.MemoryTest])
+        foreach (var type in (EntryType[])[
+            EntryType.Manager,
+            EntryType.Windows,
+            EntryType.Resume,
+            EntryType.DeviceOptions,
+            EntryType.MemoryTest
+        ])
         {
-            var here = Settings.All.Where(setting => setting.Scope == SettingScope.Any || setting.Scope == Settings.ScopeOf(type)).ToList();
+            var here =
+                Settings.All
+                    .Where(setting => setting.Scope == SettingScope.Any || setting.Scope == Settings.ScopeOf(type))
+                    .ToList();
             here.Select(setting => setting.Name).ShouldBeUnique();
             here.Select(setting => setting.Element).ShouldBeUnique();
         }

@@ -9,7 +9,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Drivers and services in a SYSTEM hive: where their files are, which start type counts, and changes in place.</summary>
+/// <summary>
+/// Drivers and services in a SYSTEM hive: where their files are, which start type counts, and changes in place.
+/// </summary>
 public sealed class SystemHiveTests
 {
     [Theory]
@@ -44,7 +46,11 @@ public sealed class SystemHiveTests
         var after = before.ToArray();
         BitConverter.TryWriteBytes(after.AsSpan((int)place), 4u);
         await File.WriteAllBytesAsync(scratch["SYSTEM"], after, TestContext.Current.CancellationToken);
-        (await Tool.MustAgree("reglookup", "-p", "/ControlSet001/Services/storahci/Start", scratch["SYSTEM"])).ShouldContain("0x00000004");
+        (await Tool.MustAgree(
+            "reglookup",
+            "-p",
+            "/ControlSet001/Services/storahci/Start",
+            scratch["SYSTEM"])).ShouldContain("0x00000004");
         Enumerable.Range(0, before.Length).Count(at => before[at] != after[at]).ShouldBe(1);
     }
 
@@ -65,7 +71,7 @@ public sealed class SystemHiveTests
         var finding = walk.Findings.Single(found => found.Kind.Severity == Severity.Error);
         finding.Id.ShouldBe("kernel-damaged");
         $"{finding.Seen}".ShouldContain("hal.dll");
-        finding.Seen.Facts.Get(Facts.Fact.AtBytes).ShouldNotBeNull().ShouldContain(place);
+        $"{finding.Seen}".ShouldContain($"byte {place}");
         Plan.For(failing, RepairTerms.Usual).After.Verdict.ShouldBe(Verdict.Sound);
     }
 
@@ -76,7 +82,9 @@ public sealed class SystemHiveTests
         PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         long place;
         using (var machine = Machine.Open(scratch["disk"]))
-            place = PlaceOf(machine, machine.Installations[0].Volume.Files!.OpenFile(@"\Windows\System32\config\SOFTWARE").ReadBytes(4096, 512));
+            place = PlaceOf(
+                machine,
+                machine.Installations[0].Volume.Files!.OpenFile(@"\Windows\System32\config\SOFTWARE").ReadBytes(4096, 512));
         using var failing = new Machine([new MachineDisk("failing", new FailingBlocks(DiskFile.Open(scratch["disk"]), place))]);
         var told = new List<string>();
         failing.ReadSurface((path, number, count) => told.Add($"{number}/{count} {path}"));
@@ -106,7 +114,14 @@ public sealed class SystemHiveTests
 
         public void Read(long offsetBytes, Span<byte> buffer)
         {
-            if (place >= offsetBytes && place < offsetBytes + buffer.Length) throw new UnreadableException($"The disk can't be read at byte {place}.", "The system says: Input/output error.", "Make an image first.");
+            if (place >= offsetBytes && place < offsetBytes + buffer.Length)
+            {
+                throw new UnreadableException(
+                    $"The disk can't be read at byte {place}.",
+                    "The system says: Input/output error.",
+                    "Make an image first.");
+            }
+
             disk.Read(offsetBytes, buffer);
         }
 

@@ -40,7 +40,11 @@ public sealed class TwoDiskTests
         string[] swapped = [Paths[1], Paths[0]];
         var record = logbook.Records()[0];
         using var finder = new RecordDisks();
-        var fits = finder.Find(record, [Seen(disks, 0, swapped[0]), Seen(disks, 1, swapped[1])], state => state != RecordState.Undone, alone: true);
+        var fits = finder.Find(
+            record,
+            [Seen(disks, 0, swapped[0]), Seen(disks, 1, swapped[1])],
+            state => state != RecordState.Undone,
+            alone: true);
         fits.Select(fit => (fit.Part, fit.Disk.Path)).ShouldBe([(0, Paths[1]), (1, Paths[0])]);
         Writer(logbook, disks, swapped).Undo(new TakeBack(record, fits, null));
         disks[0].Bytes.ShouldHold(olds[0]);
@@ -55,7 +59,8 @@ public sealed class TwoDiskTests
         var third = new MemoryBlocks(new byte[DiskBytes]);
         var record = logbook.Records()[0];
         var fit = new RecordFit(record, 0, new DiskSeen(Paths[0], third, DiskIdentity.OfMbr(3), DiskTraits.None));
-        Should.Throw<Errors.RefusedException>(() => Writer(logbook, [third, disks[1]], Paths).Undo(new TakeBack(record, [fit], null) { EvenIfChanged = true }));
+        Should.Throw<Errors.RefusedException>(() =>
+            Writer(logbook, [third, disks[1]], Paths).Undo(new TakeBack(record, [fit], null) { EvenIfChanged = true }));
         third.Bytes.ContainsAnyExcept((byte)0).ShouldBeFalse();
     }
 
@@ -82,7 +87,9 @@ public sealed class TwoDiskTests
 
     private static DiskIdentity Identity(int which) => DiskIdentity.OfMbr((uint)which + 1);
 
-    private static DiskSeen Seen(MemoryBlocks[] disks, int which, string path) => new(path, disks[which], Identity(which), Traits[which]);
+    private static DiskSeen Seen(MemoryBlocks[] disks, int which, string path) =>
+        new(path, disks[which], Identity(which), Traits[which]);
 
-    private static Commit Writer(RepairLogbook logbook, MemoryBlocks[] disks, string[] paths) => new(logbook, path => disks[Array.IndexOf(paths, path)], TimeProvider.System, "keel test");
+    private static Commit Writer(RepairLogbook logbook, MemoryBlocks[] disks, string[] paths) =>
+        new(logbook, path => disks[Array.IndexOf(paths, path)], TimeProvider.System, "keel test");
 }

@@ -5,7 +5,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Firmware variables are taken back whatever a power cut made of them, and a folder that is gone is in nobody's way.</summary>
+/// <summary>
+/// Firmware variables are taken back whatever a power cut made of them, and a folder that is gone is in nobody's way.
+/// </summary>
 public sealed class VariableUndoTests
 {
     private const string Name = "BootOrder-8be4df61-93ca-11d2-aa0d-00e098032b8c";
@@ -81,7 +83,8 @@ public sealed class VariableUndoTests
         }
     }
 
-    private static Commit Writer(RepairLogbook logbook) => new(logbook, _ => throw new InvalidOperationException("no disk is meant"), TimeProvider.System, "keel test");
+    private static Commit Writer(RepairLogbook logbook) =>
+        new(logbook, _ => throw new InvalidOperationException("no disk is meant"), TimeProvider.System, "keel test");
 
     private static (RepairLogbook Logbook, RepairRecord Record, string Folder) Written(Scratch scratch)
     {

@@ -8,11 +8,29 @@ internal static class Emulator
 {
     private static readonly SemaphoreSlim Places = new(Environment.ProcessorCount);
 
-    /// <summary>What came over the serial port until the stand-in spoke, an own line of boot code was seen, or the time was over.</summary>
+    /// <summary>
+    /// What came over the serial port until the stand-in spoke, an own line of boot code was seen, or the time was over.
+    /// </summary>
     /// <param name="screenToSerial">Let SeaBIOS send its screen there too.</param>
     /// <param name="until">Ends the run early when it is seen.</param>
-    public static Task<string> Start(string disk, bool screenToSerial = false, string until = "serial ", double seconds = 6, params string[] more) =>
-        Run(["-machine", screenToSerial ? "pc,graphics=off" : "pc", "-m", "32", "-drive", $"file={disk},format=raw,if=ide,snapshot=on", .. more], [until], seconds);
+    public static Task<string> Start(
+        string disk,
+        bool screenToSerial = false,
+        string until = "serial ",
+        double seconds = 6,
+        params string[] more) =>
+        Run(
+            [
+                "-machine",
+                screenToSerial ? "pc,graphics=off" : "pc",
+                "-m",
+                "32",
+                "-drive",
+                $"file={disk},format=raw,if=ide,snapshot=on",
+                .. more
+            ],
+            [until],
+            seconds);
 
     /// <summary>Starts a disk with OVMF, and gives what the stand-in said; empty where it was not reached.</summary>
     /// <param name="flash">The flash image with the variables; OVMF writes into it.</param>
@@ -21,7 +39,14 @@ internal static class Emulator
         const string beginning = "STAND-IN REACHED";
         var output = await Run(
             [
-                "-machine", "pc", "-m", "128", "-drive", "if=pflash,format=raw,unit=0,readonly=on,file=/usr/share/OVMF/OVMF_CODE.fd", "-drive", $"if=pflash,format=raw,unit=1,file={flash}",
+                "-machine",
+                "pc",
+                "-m",
+                "128",
+                "-drive",
+                "if=pflash,format=raw,unit=0,readonly=on,file=/usr/share/OVMF/OVMF_CODE.fd",
+                "-drive",
+                $"if=pflash,format=raw,unit=1,file={flash}",
                 "-drive", $"file={disk},format=raw,if=ide,snapshot=on"
             ],
             [beginning, "EFI Internal Shell"],
@@ -34,14 +59,34 @@ internal static class Emulator
         await Places.WaitAsync();
         try
         {
-            string[] arguments = ["-accel", "tcg", "-nodefaults", "-vga", "none", "-display", "none", "-no-reboot", "-serial", "stdio", .. own];
-            using var process = Process.Start(new ProcessStartInfo("qemu-system-x86_64", arguments) { UseShellExecute = false, RedirectStandardInput = true, RedirectStandardOutput = true, RedirectStandardError = true })!;
+            string[] arguments = [
+                "-accel",
+                "tcg",
+                "-nodefaults",
+                "-vga",
+                "none",
+                "-display",
+                "none",
+                "-no-reboot",
+                "-serial",
+                "stdio",
+                .. own
+            ];
+            using var process = Process.Start(
+                new ProcessStartInfo("qemu-system-x86_64", arguments)
+                {
+                    UseShellExecute = false,
+                    RedirectStandardInput = true,
+                    RedirectStandardOutput = true,
+                    RedirectStandardError = true
+                })!;
             var text = new StringBuilder();
             var clock = Stopwatch.StartNew();
             var buffer = new char[256];
             while (clock.Elapsed.TotalSeconds < seconds)
             {
-                using var patience = new CancellationTokenSource(TimeSpan.FromSeconds(Math.Max(0.05, seconds - clock.Elapsed.TotalSeconds)));
+                using var patience = new CancellationTokenSource(
+                    TimeSpan.FromSeconds(Math.Max(0.05, seconds - clock.Elapsed.TotalSeconds)));
                 int count;
                 try
                 {
@@ -55,7 +100,11 @@ internal static class Emulator
                 if (count == 0) break;
                 text.Append(buffer, 0, count);
                 var seen = text.ToString();
-                if (until.Any(word => seen.IndexOf(word, StringComparison.Ordinal) is var at and >= 0 && seen.IndexOf('\n', at) >= 0)) break;
+                if (until.Any(word =>
+                    seen.IndexOf(word, StringComparison.Ordinal) is var at and >= 0 && seen.IndexOf('\n', at) >= 0))
+                {
+                    break;
+                }
             }
 
             process.Kill();
@@ -69,5 +118,6 @@ internal static class Emulator
     }
 
     /// <summary>Whether the stand-in boot manager was reached and found everything right.</summary>
-    public static async Task<bool> Reaches(string disk, double seconds = 6) => (await Start(disk, seconds: seconds)).Contains("STAND-IN REACHED drive 80 serial ", StringComparison.Ordinal);
+    public static async Task<bool> Reaches(string disk, double seconds = 6) =>
+        (await Start(disk, seconds: seconds)).Contains("STAND-IN REACHED drive 80 serial ", StringComparison.Ordinal);
 }

@@ -3,7 +3,10 @@ using System.Text;
 
 namespace Keel.Tests;
 
-/// <summary>The variables that OVMF keeps in its flash image, in EDK II's form (VariableFormat.h, authenticated variables): taken out as files, and put in.</summary>
+/// <summary>
+/// The variables that OVMF keeps in its flash image, in EDK II's form (VariableFormat.h, authenticated variables): taken out as
+/// files, and put in.
+/// </summary>
 internal static class OvmfVariables
 {
     private const string Template = "/usr/share/OVMF/OVMF_VARS.fd";
@@ -44,7 +47,9 @@ internal static class OvmfVariables
         foreach (var (at, name, data) in All(bytes))
         {
             if (bytes[at + StateAt] != Added || !name.StartsWith("Boot", StringComparison.Ordinal)) continue;
-            File.WriteAllBytes(Path.Combine(folder, $"{name}-{new Guid(bytes.AsSpan(at + VendorAt, 16))}"), [.. bytes.AsSpan(at + AttributesAt, AttributeBytes), .. data]);
+            File.WriteAllBytes(
+                Path.Combine(folder, $"{name}-{new Guid(bytes.AsSpan(at + VendorAt, 16))}"),
+                [.. bytes.AsSpan(at + AttributesAt, AttributeBytes), .. data]);
         }
     }
 
@@ -70,5 +75,6 @@ internal static class OvmfVariables
 
     private static int Length(string name, byte[] data) => (HeaderBytes + ((name.Length + 1) * 2) + data.Length + 3) & ~3;
 
-    private static int First(byte[] bytes) => BinaryPrimitives.ReadUInt16LittleEndian(bytes.AsSpan(VolumeHeaderLengthAt)) + StoreHeaderBytes;
+    private static int First(byte[] bytes) =>
+        BinaryPrimitives.ReadUInt16LittleEndian(bytes.AsSpan(VolumeHeaderLengthAt)) + StoreHeaderBytes;
 }

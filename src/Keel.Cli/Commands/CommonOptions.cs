@@ -10,13 +10,23 @@ internal sealed class CommonOptions
 {
     private Screen? screen;
 
-    public Option<string> Format { get; } = new("--format") { Description = "text, or json for one document on standard output", Recursive = true, DefaultValueFactory = _ => "text" };
+    public Option<string> Format { get; } = new("--format")
+    {
+        Description = "text, or json for one document on standard output",
+        Recursive = true,
+        DefaultValueFactory = _ => "text"
+    };
 
     public Option<bool> Plain { get; } = new("--plain") { Description = "no colour, ASCII only", Recursive = true };
 
     public Option<bool> Verbose { get; } = new("--verbose", "-v") { Description = "say how much was read", Recursive = true };
 
-    public Option<string?> Logbook { get; } = new("--logbook") { Description = "the folder of the logbook", HelpName = "DIR", Recursive = true };
+    public Option<string?> Logbook { get; } = new("--logbook")
+    {
+        Description = "the folder of the logbook",
+        HelpName = "DIR",
+        Recursive = true
+    };
 
     public CommonOptions() => Format.AcceptOnlyFromAmong("text", "json");
 
@@ -32,14 +42,25 @@ internal sealed class CommonOptions
 
     public static Option<int?> Sector()
     {
-        var option = new Option<int?>("--sector") { Description = "the sector size of an image, 512 or 4096; else as its table shows", HelpName = "BYTES" };
+        var option = new Option<int?>("--sector")
+        {
+            Description = "the sector size of an image, 512 or 4096; else as its table shows",
+            HelpName = "BYTES"
+        };
         option.AcceptOnlyFromAmong("512", "4096");
         return option;
     }
 
-    public static Option<string[]> With() => new("--with") { Description = "another disk of the same machine (repeatable)", HelpName = "OTHER-DISK", DefaultValueFactory = _ => [] };
+    public static Option<string[]> With() =>
+        new("--with")
+        {
+            Description = "another disk of the same machine (repeatable)",
+            HelpName = "OTHER-DISK",
+            DefaultValueFactory = _ => []
+        };
 
-    public static Option<string?> Code() => new("--code") { Description = "the code or message on the screen", HelpName = "CODE" };
+    public static Option<string?> Code() =>
+        new("--code") { Description = "the code or message on the screen", HelpName = "CODE" };
 
     public static Option<int?> Volume(string description) => new("--volume") { Description = description, HelpName = "N" };
 
@@ -47,9 +68,11 @@ internal sealed class CommonOptions
 
     public static Option<bool> Preview() => new("--preview") { Description = "stop after the plan; write nothing" };
 
-    public static Option<bool> ReplaceForeign() => new("--replace-foreign") { Description = "write over another system's boot code" };
+    public static Option<bool> ReplaceForeign() =>
+        new("--replace-foreign") { Description = "write over another system's boot code" };
 
-    public static Option<string?> Variables() => new("--variables") { Description = "the folder with the firmware's variable files", HelpName = "FOLDER" };
+    public static Option<string?> Variables() =>
+        new("--variables") { Description = "the folder with the firmware's variable files", HelpName = "FOLDER" };
 
     public static Option<string?> Firmware(string description = "how the machine starts, where you know it: bios or uefi")
     {
@@ -58,10 +81,15 @@ internal sealed class CommonOptions
         return option;
     }
 
-    public static FirmwareKind? FirmwareKindOf(string? word) => word switch { "bios" => FirmwareKind.Bios, "uefi" => FirmwareKind.Uefi, _ => null };
+    public static FirmwareKind? FirmwareKindOf(string? word) =>
+        word switch { "bios" => FirmwareKind.Bios, "uefi" => FirmwareKind.Uefi, _ => null };
 
     /// <summary>The screen of this run.</summary>
-    public Screen ScreenOf(ParseResult parsed) => screen ??= new Screen(parsed.GetValue(Plain), IsJson(parsed), parsed.GetValue(Logbook) is { } folder ? Path.GetFullPath(folder) : null);
+    public Screen ScreenOf(ParseResult parsed) =>
+        screen ??= new Screen(
+            parsed.GetValue(Plain),
+            IsJson(parsed),
+            parsed.GetValue(Logbook) is { } folder ? Path.GetFullPath(folder) : null);
 
     public RepairLogbook OpenLogbook(ParseResult parsed) => new(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
 

@@ -17,7 +17,9 @@ internal sealed class CutOffRepairs(Screen screen, RepairLogbook logbook)
             if (RecordSearch.Pending(contents, DiskSeen.Of(disk)) is { } fit) return (fit.Record, disk.Path);
         }
 
-        return machine.Variables is { } variables && RecordSearch.Pending(contents, variables.Folder) is { } record ? (record, variables.Folder) : null;
+        return machine.Variables is { } variables && RecordSearch.Pending(contents, variables.Folder) is { } record
+            ? (record, variables.Folder)
+            : null;
     }
 
     /// <summary>Refuses to write more to a machine that is between two states.</summary>
@@ -26,7 +28,10 @@ internal sealed class CutOffRepairs(Screen screen, RepairLogbook logbook)
     {
         if (Find(machine) is not { } found) return;
         var error = Commit.CutOff(found.Path, found.Record);
-        throw new StoppedHalfwayException(error.What, error.Why, "To go back, or to complete it, type one of these:") { Commands = Commands(found.Path) };
+        throw new StoppedHalfwayException(error.What, error.Why, "To go back, or to complete it, type one of these:")
+        {
+            Commands = Commands(found.Path)
+        };
     }
 
     /// <summary>Says it before anything else; gives the record's id, or null where nothing was cut off.</summary>
@@ -35,7 +40,8 @@ internal sealed class CutOffRepairs(Screen screen, RepairLogbook logbook)
         if (Find(machine) is not { } found) return null;
         if (screen.IsJson) return found.Record.Document.Id;
         screen.Paragraph(
-            $"CUT OFF: repair {found.Record.Document.Id} of this machine stopped while it was being {(found.Record.State == RecordState.Writing ? "written" : "taken back")}. To go back, or to complete it:",
+            $"CUT OFF: repair {found.Record.Document.Id} of this machine stopped while it was being "
+                + $"{(found.Record.State == RecordState.Writing ? "written" : "taken back")}. To go back, or to complete it:",
             style: "red");
         foreach (var command in Commands(found.Path)) screen.Command(command);
         screen.Line();

@@ -14,8 +14,15 @@ internal static class DiagnoseCommand
     {
         var options = new MachineOptions();
         var code = CommonOptions.Code();
-        var surface = new Option<bool>("--surface") { Description = "read every block of every start file, to find where the disk fails" };
-        var command = new Command("diagnose", "Walk the boot chain: what is broken, and what would mend it. Writes nothing.") { code, surface };
+        var surface = new Option<bool>("--surface")
+        {
+            Description = "read every block of every start file, to find where the disk fails"
+        };
+        var command = new Command("diagnose", "Walk the boot chain: what is broken, and what would mend it. Writes nothing.")
+        {
+            code,
+            surface
+        };
         options.AddTo(command);
         command.SetAction(parsed =>
         {

@@ -13,7 +13,12 @@ namespace Keel.Cli.Commands;
 internal static class DrillCommand
 {
     public static Command Create(CommonOptions common) =>
-        new("drill", "Practice disks with a fault and a service ticket, made up at Brackwater Ferries.") { List(common), New(common), Check(common) };
+        new("drill", "Practice disks with a fault and a service ticket, made up at Brackwater Ferries.")
+        {
+            List(common),
+            New(common),
+            Check(common)
+        };
 
     private static Command List(CommonOptions common)
     {
@@ -29,9 +34,22 @@ internal static class DrillCommand
 
     private static Command New(CommonOptions common)
     {
-        var fault = new Argument<string>("FAULT") { Description = "a ticket such as BF-1041, a fault such as store-missing, several with + between them, or random" };
-        var output = new Option<string>("--out") { Description = "the image to make; must not exist", HelpName = "FILE", Required = true };
-        var machine = new Option<string>("--machine") { Description = "the machine's name", HelpName = "NAME", DefaultValueFactory = _ => "PURSER-02" };
+        var fault = new Argument<string>("FAULT")
+        {
+            Description = "a ticket such as BF-1041, a fault such as store-missing, several with + between them, or random"
+        };
+        var output = new Option<string>("--out")
+        {
+            Description = "the image to make; must not exist",
+            HelpName = "FILE",
+            Required = true
+        };
+        var machine = new Option<string>("--machine")
+        {
+            Description = "the machine's name",
+            HelpName = "NAME",
+            DefaultValueFactory = _ => "PURSER-02"
+        };
         var firmware = CommonOptions.Firmware("for which firmware it is laid out; BIOS where the fault applies to both");
         var sector = CommonOptions.Sector();
         var command = new Command("new", "Make a practice disk.") { fault, output, machine, firmware, sector };
@@ -60,7 +78,10 @@ internal static class DrillCommand
             var path = DiskPath.Resolve(parsed.GetValue(disk)!);
             var answers = parsed.GetValue(answer) ? SealedAnswer.Read(path) : null;
             var (variables, clone) = (PracticeVariables.FolderFor(path), PracticeDisk.CloneFor(path));
-            using var machine = Machine.Open(File.Exists(clone) ? [path, clone] : [path], Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null, startsThrough: null);
+            using var machine = Machine.Open(
+                File.Exists(clone) ? [path, clone] : [path],
+                Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null,
+                startsThrough: null);
             var walk = Walk.Of(machine);
             new DrillView(Screen.For(parsed, common)).ShowCheck(machine, walk, answers);
             return walk.Verdict == Verdict.Sound ? 0 : 1;
@@ -68,13 +89,20 @@ internal static class DrillCommand
         return command;
     }
 
-    private static PracticeSpec Spec(string machine, int? sectorBytes) => new() { MachineName = machine, SectorBytes = sectorBytes ?? 512 };
+    private static PracticeSpec Spec(string machine, int? sectorBytes) =>
+        new() { MachineName = machine, SectorBytes = sectorBytes ?? 512 };
 
     private static (Fault Fault, PracticeSpec Spec) MakeNamed(string path, PracticeSpec spec, FirmwareKind? asked, Fault fault)
     {
         var kind = asked ?? fault.Only ?? (spec.SectorBytes == 512 ? FirmwareKind.Bios : FirmwareKind.Uefi);
         if (!fault.AppliesTo(kind))
-            throw new WrongUsageException($"The fault {fault.Id} has no {SurveyView.FirmwareName(kind)} drill.", $"It is one of {SurveyView.FirmwareName(fault.Only!.Value)} machines.", "Leave --firmware out.");
+        {
+            throw new WrongUsageException(
+                $"The fault {fault.Id} has no {SurveyView.FirmwareName(kind)} drill.",
+                $"It is one of {SurveyView.FirmwareName(fault.Only!.Value)} machines.",
+                "Leave --firmware out.");
+        }
+
         spec = spec with { Firmware = kind };
         PracticeDisk.Make(path, spec, fault);
         return (fault, spec);

@@ -10,7 +10,11 @@ internal static class ExplainCommand
 {
     public static Command Create(CommonOptions common)
     {
-        var words = new Argument<string[]>("CODE-OR-MESSAGE") { Description = "a code such as c0000034 or 0x7B, or what the screen says", Arity = ArgumentArity.OneOrMore };
+        var words = new Argument<string[]>("CODE-OR-MESSAGE")
+        {
+            Description = "a code such as c0000034 or 0x7B, or what the screen says",
+            Arity = ArgumentArity.OneOrMore
+        };
         var command = new Command("explain", "What a startup error means; needs no disk.") { words };
         command.SetAction(parsed =>
         {

@@ -16,7 +16,14 @@ internal static class FilesCommand
     private const string VolumePrefix = "volume:";
 
     public static Command Create(CommonOptions common) =>
-        new("files", "The files that a start goes through: whether they are there and whole, their attributes; recreating them.") { List(common), Mark(common), Renew(common) };
+        new(
+            "files",
+            "The files that a start goes through: whether they are there and whole, their attributes; recreating them.")
+            {
+                List(common),
+                Mark(common),
+                Renew(common)
+            };
 
     private static Command List(CommonOptions common)
     {
@@ -38,8 +45,15 @@ internal static class FilesCommand
     private static Command Mark(CommonOptions common)
     {
         var writing = new WritingOptions();
-        var path = new Argument<string>("PATH") { Description = @"the file or folder from the top of its volume, as in \Boot\BCD" };
-        var words = new Argument<string[]>("CHANGE") { Description = "+hidden -readonly and so on: hidden, system, readonly, archive; none to look", Arity = ArgumentArity.ZeroOrMore };
+        var path = new Argument<string>("PATH")
+        {
+            Description = @"the file or folder from the top of its volume, as in \Boot\BCD"
+        };
+        var words = new Argument<string[]>("CHANGE")
+        {
+            Description = "+hidden -readonly and so on: hidden, system, readonly, archive; none to look",
+            Arity = ArgumentArity.ZeroOrMore
+        };
         var usual = new Option<bool>("--usual") { Description = "the attributes that this boot file usually has" };
         var volume = CommonOptions.Volume("the volume; else the first that has the file, the system volume before others");
         var command = new Command("mark", "Show or change attributes, on NTFS and FAT.") { path, words, usual, volume };
@@ -48,10 +62,31 @@ internal static class FilesCommand
         {
             var (file, changes) = (Backslashes(parsed.GetValue(path)!), parsed.GetValue(words)!);
             if (changes.Length > 0 || parsed.GetValue(usual))
-                return writing.Run(parsed, common, machine => FileRequests.Mark(machine, file, parsed.GetValue(volume), found => Changed(found, file, changes, parsed.GetValue(usual))));
+            {
+                return writing.Run(
+                    parsed,
+                    common,
+                    machine =>
+                        FileRequests.Mark(
+                            machine,
+                            file,
+                            parsed.GetValue(volume),
+                            found => Changed(found, file, changes, parsed.GetValue(usual))));
+            }
+
             using var machine = writing.Open(parsed);
             var holder = FileRequests.VolumeWith(machine, file, parsed.GetValue(volume));
-            new FilesView(Screen.For(parsed, common)).ShowMarks(holder, file, holder.Files?.Find(file) ?? throw new UnreadableException($"{file} is not on {holder}.", "No file or folder has this path there.", "'keel files list' shows the boot files."));
+            new FilesView(
+                Screen.For(
+                    parsed,
+                    common)).ShowMarks(
+                        holder,
+                        file,
+                        holder.Files?.Find(file)
+                            ?? throw new UnreadableException(
+                                $"{file} is not on {holder}.",
+                                "No file or folder has this path there.",
+                                "'keel files list' shows the boot files."));
             return 0;
         });
         return command;
@@ -60,21 +95,56 @@ internal static class FilesCommand
     private static Command Renew(CommonOptions common)
     {
         var writing = new WritingOptions();
-        var from = new Option<string?>("--from") { Description = "a mounted installation medium or another Windows; or volume:N of this disk", HelpName = "FOLDER" };
-        var kind = new Option<string?>("--for") { Description = "bios, uefi or both; else as the disk is laid out", HelpName = "KIND" };
+        var from = new Option<string?>("--from")
+        {
+            Description = "a mounted installation medium or another Windows; or volume:N of this disk",
+            HelpName = "FOLDER"
+        };
+        var kind = new Option<string?>("--for")
+        {
+            Description = "bios, uefi or both; else as the disk is laid out",
+            HelpName = "KIND"
+        };
         kind.AcceptOnlyFromAmong("bios", "uefi", "both");
         var all = new Option<bool>("--all") { Description = "also files that are the same, or newer than their copy" };
         var format = new Option<bool>("--format") { Description = "format the EFI system partition first; shows what is lost" };
-        var label = new Option<string>("--label") { Description = "with --format: its label", DefaultValueFactory = _ => "SYSTEM" };
-        var serial = new Option<string?>("--serial") { Description = "with --format: its serial number, 8 hexadecimal digits", HelpName = "HEX" };
+        var label = new Option<string>("--label")
+        {
+            Description = "with --format: its label",
+            DefaultValueFactory = _ => "SYSTEM"
+        };
+        var serial = new Option<string?>("--serial")
+        {
+            Description = "with --format: its serial number, 8 hexadecimal digits",
+            HelpName = "HEX"
+        };
         var volume = CommonOptions.Volume("the system volume to fill; else the one that the chain takes");
-        var command = new Command("renew", "Recreate the boot files from the installation's own copies or a medium; makes a store where there is none.") { from, kind, all, format, label, serial, volume };
+        var command = new Command(
+            "renew",
+            "Recreate the boot files from the installation's own copies or a medium; makes a store where there is none.")
+            {
+                from,
+                kind,
+                all,
+                format,
+                label,
+                serial,
+                volume
+            };
         writing.AddTo(command);
         command.SetAction(parsed => writing.Run(parsed, common, machine =>
         {
             var source = parsed.GetValue(from);
-            int? sourceVolume = source is not null && source.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase) && int.TryParse(source[VolumePrefix.Length..], out var number) ? number : null;
-            var terms = new RenewTerms(KindsOf(parsed.GetValue(kind)), source is null || sourceVolume is not null ? null : new FolderTree(source), sourceVolume, parsed.GetValue(all))
+            int? sourceVolume = source is not null
+                && source.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase)
+                && int.TryParse(source[VolumePrefix.Length..], out var number)
+                ? number
+                : null;
+            var terms = new RenewTerms(
+                KindsOf(parsed.GetValue(kind)),
+                source is null || sourceVolume is not null ? null : new FolderTree(source),
+                sourceVolume,
+                parsed.GetValue(all))
             {
                 Format = parsed.GetValue(format),
                 Label = parsed.GetValue(label)!,
@@ -94,8 +164,16 @@ internal static class FilesCommand
     };
 
     private static uint? SerialOf(string? text) => text is null ? null
-        : uint.TryParse(text.Replace("-", "", StringComparison.Ordinal), System.Globalization.NumberStyles.HexNumber, null, out var serial) ? serial
-        : throw new WrongUsageException($"\"{text}\" is no serial number.", "It has up to 8 hexadecimal digits.", "Such as --serial B4AC0042");
+        : uint.TryParse(
+            text.Replace("-", "", StringComparison.Ordinal),
+            System.Globalization.NumberStyles.HexNumber,
+            null,
+            out var serial)
+        ? serial
+        : throw new WrongUsageException(
+            $"\"{text}\" is no serial number.",
+            "It has up to 8 hexadecimal digits.",
+            "Such as --serial B4AC0042");
 
     private static string Backslashes(string path)
     {
@@ -109,7 +187,13 @@ internal static class FilesCommand
         foreach (var change in changes)
         {
             if (change.Length < 2 || change[0] is not ('+' or '-') || FileMarksText.TryParse(change[1..]) is not { } mark)
-                throw new WrongUsageException($"\"{change}\" changes no attribute.", "They are hidden, system, readonly and archive, each with + or - before it.", "Such as: keel files mark DISK \\Boot\\BCD -readonly");
+            {
+                throw new WrongUsageException(
+                    $"\"{change}\" changes no attribute.",
+                    "They are hidden, system, readonly and archive, each with + or - before it.",
+                    "Such as: keel files mark DISK \\Boot\\BCD -readonly");
+            }
+
             marks = change[0] == '+' ? marks | mark : marks & ~mark;
         }
 

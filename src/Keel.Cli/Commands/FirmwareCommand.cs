@@ -15,11 +15,22 @@ internal static class FirmwareCommand
     private const string AskedFor = "asked-for";
 
     public static Command Create(CommonOptions common) =>
-        new("firmware", "The start entries that a UEFI firmware keeps: order, targets, the next start.") { List(common), Add(common), Drop(common), Order(common), Next(common) };
+        new("firmware", "The start entries that a UEFI firmware keeps: order, targets, the next start.")
+        {
+            List(common),
+            Add(common),
+            Drop(common),
+            Order(common),
+            Next(common)
+        };
 
     private static Command List(CommonOptions common)
     {
-        var disks = new Argument<string[]>("DISK") { Description = "the machine's disks, to see whether the targets are there", Arity = ArgumentArity.ZeroOrMore };
+        var disks = new Argument<string[]>("DISK")
+        {
+            Description = "the machine's disks, to see whether the targets are there",
+            Arity = ArgumentArity.ZeroOrMore
+        };
         var folder = CommonOptions.Variables();
         var command = new Command("list", "The start order, each entry's target, and whether it is there.") { disks, folder };
         command.SetAction(parsed =>
@@ -34,35 +45,67 @@ internal static class FirmwareCommand
     private static Command Add(CommonOptions common)
     {
         var disk = CommonOptions.Disk();
-        var title = new Option<string>("--title") { Description = "what the firmware's menu shows", DefaultValueFactory = _ => FirmwareRequests.UsualTitle };
+        var title = new Option<string>("--title")
+        {
+            Description = "what the firmware's menu shows",
+            DefaultValueFactory = _ => FirmwareRequests.UsualTitle
+        };
         var last = new Option<bool>("--last") { Description = "last in the start order; else first" };
-        var command = new Command("add", "Add an entry for the Windows boot manager on the disk's system volume.") { disk, title, last };
-        return Writing(command, common, parsed => [parsed.GetValue(disk)!], (parsed, machine) => FirmwareRequests.AddWindows(machine, parsed.GetValue(title)!, parsed.GetValue(last), AskedFor));
+        var command = new Command("add", "Add an entry for the Windows boot manager on the disk's system volume.")
+        {
+            disk,
+            title,
+            last
+        };
+        return Writing(
+            command,
+            common,
+            parsed => [parsed.GetValue(disk)!],
+            (parsed, machine) => FirmwareRequests.AddWindows(machine, parsed.GetValue(title)!, parsed.GetValue(last), AskedFor));
     }
 
     private static Command Drop(CommonOptions common)
     {
         var entries = Entries("entries by number or title; gone for all whose target is gone");
         var with = CommonOptions.With();
-        return Writing(new Command("drop", "Drop entries, also several at once.") { entries, with }, common, parsed => parsed.GetValue(with)!, (parsed, machine) => FirmwareRequests.Drop(machine, parsed.GetValue(entries)!, AskedFor));
+        return Writing(
+            new Command("drop", "Drop entries, also several at once.") { entries, with },
+            common,
+            parsed => parsed.GetValue(with)!,
+            (parsed, machine) => FirmwareRequests.Drop(machine, parsed.GetValue(entries)!, AskedFor));
     }
 
     private static Command Order(CommonOptions common)
     {
         var entries = Entries("the entries that come first, in this order");
-        return Writing(new Command("order", "Change the start order.") { entries }, common, _ => [], (parsed, machine) => FirmwareRequests.Order(machine, parsed.GetValue(entries)!, AskedFor));
+        return Writing(
+            new Command("order", "Change the start order.") { entries },
+            common,
+            _ => [],
+            (parsed, machine) => FirmwareRequests.Order(machine, parsed.GetValue(entries)!, AskedFor));
     }
 
     private static Command Next(CommonOptions common)
     {
         var entry = new Argument<string>("ENTRY") { Description = "an entry by number or title" };
-        return Writing(new Command("next", "Start an entry the next time, and that time alone.") { entry }, common, _ => [], (parsed, machine) => FirmwareRequests.Next(machine, parsed.GetValue(entry)!, AskedFor));
+        return Writing(
+            new Command("next", "Start an entry the next time, and that time alone.") { entry },
+            common,
+            _ => [],
+            (parsed, machine) => FirmwareRequests.Next(machine, parsed.GetValue(entry)!, AskedFor));
     }
 
-    private static Argument<string[]> Entries(string description) => new("ENTRY") { Description = description, Arity = ArgumentArity.OneOrMore };
+    private static Argument<string[]> Entries(string description) =>
+        new("ENTRY") { Description = description, Arity = ArgumentArity.OneOrMore };
 
-    /// <summary>Gives a command what every one that writes variables has, and its way: plan, consent, record, write, list.</summary>
-    private static Command Writing(Command command, CommonOptions common, Func<ParseResult, string[]> disks, Func<ParseResult, Machine, Step> act)
+    /// <summary>
+    /// Gives a command what every one that writes variables has, and its way: plan, consent, record, write, list.
+    /// </summary>
+    private static Command Writing(
+        Command command,
+        CommonOptions common,
+        Func<ParseResult, string[]> disks,
+        Func<ParseResult, Machine, Step> act)
     {
         var (folder, yes, preview) = (CommonOptions.Variables(), CommonOptions.Yes(), CommonOptions.Preview());
         command.Options.Add(folder);
@@ -83,9 +126,14 @@ internal static class FirmwareCommand
                 return 0;
             }
 
-            new Consent(screen, parsed.GetValue(yes)).Agree("Write it to the firmware's variables?", () => view.ShowChanges(machine));
+            new Consent(
+                screen,
+                parsed.GetValue(yes)).Agree("Write it to the firmware's variables?", () => view.ShowChanges(machine));
             var record = new Repair(screen, logbook).Write(
-                ChangeSet.Of(machine), [new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary))], screen.Commands.Undo(machine.Variables!.Folder), machine.Variables.Folder);
+                ChangeSet.Of(machine),
+                [new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary))],
+                screen.Commands.Undo(machine.Variables!.Folder),
+                machine.Variables.Folder);
             using var after = Open(disks(parsed), parsed.GetValue(folder));
             view.Finish(after, step, record, isPreview: false);
             return 0;

@@ -12,13 +12,18 @@ internal static class LogbookCommand
 {
     public static Command Create(CommonOptions common)
     {
-        var disk = new Argument<string?>("DISK") { Description = "only the repairs of this disk", Arity = ArgumentArity.ZeroOrOne };
+        var disk = new Argument<string?>("DISK")
+        {
+            Description = "only the repairs of this disk",
+            Arity = ArgumentArity.ZeroOrOne
+        };
         var command = new Command("logbook", "The repairs done so far.") { disk, Finish(common) };
         command.SetAction(parsed =>
         {
             var logbook = common.OpenLogbook(parsed);
             var contents = logbook.Read();
-            new LogbookView(Screen.For(parsed, common)).Show(logbook, parsed.GetValue(disk) is { } path ? About(contents, path) : contents);
+            new LogbookView(
+                Screen.For(parsed, common)).Show(logbook, parsed.GetValue(disk) is { } path ? About(contents, path) : contents);
             return 0;
         });
         return command;
@@ -47,8 +52,13 @@ internal static class LogbookCommand
             var screen = Screen.For(parsed, common);
             var logbook = common.OpenLogbook(parsed);
             var contents = logbook.Read();
-            var record = (target.IsFolder ? RecordSearch.Pending(contents, target.Path) : RecordSearch.Pending(contents, target.Disks[0])?.Record)
-                ?? throw new WrongUsageException($"There is nothing to finish on {target.Path}.", "No repair of this disk was cut off.", "Run 'keel logbook' for all repairs.");
+            var record = (target.IsFolder
+                ? RecordSearch.Pending(contents, target.Path)
+                : RecordSearch.Pending(contents, target.Disks[0])?.Record)
+                ?? throw new WrongUsageException(
+                    $"There is nothing to finish on {target.Path}.",
+                    "No repair of this disk was cut off.",
+                    "Run 'keel logbook' for all repairs.");
             var work = target.Work(record, RepairRecord.IsBetween, alone: false, parsed.GetValue(variables));
             new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Finish(work);
             screen.Written = $"Repair {record.Document.Id} is complete.";

@@ -28,13 +28,19 @@ internal sealed class MachineOptions
     public Machine Open(ParseResult parsed)
     {
         string[] paths = [parsed.GetValue(disk)!, .. parsed.GetValue(with)!];
-        return Machine.Open(paths, VariablesFor(parsed.GetValue(variables), paths[0]), CommonOptions.FirmwareKindOf(parsed.GetValue(firmware)), parsed.GetValue(sector));
+        return Machine.Open(
+            paths,
+            VariablesFor(parsed.GetValue(variables), paths[0]),
+            CommonOptions.FirmwareKindOf(parsed.GetValue(firmware)),
+            parsed.GetValue(sector));
     }
 
     /// <summary>The folder named; else those of this computer, where the disk is a real one of it.</summary>
     internal static FirmwareVariables? VariablesFor(string? folder, string diskPath)
     {
         if (folder is not null) return FirmwareVariables.Open(folder);
-        return FirmwareVariables.AreHere && Core.Blocks.DiskPath.IsDiskOfThisComputer(diskPath) ? FirmwareVariables.Open(FirmwareVariables.UsualFolder) : null;
+        return FirmwareVariables.AreHere && Core.Blocks.DiskPath.IsDiskOfThisComputer(diskPath)
+            ? FirmwareVariables.Open(FirmwareVariables.UsualFolder)
+            : null;
     }
 }

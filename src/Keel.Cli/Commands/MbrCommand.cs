@@ -10,7 +10,12 @@ namespace Keel.Cli.Commands;
 internal static class MbrCommand
 {
     public static Command Create(CommonOptions common) =>
-        new("mbr", "The master boot record: code, disk signature, table, active mark.") { Show(common), Rewrite(common), Activate(common) };
+        new("mbr", "The master boot record: code, disk signature, table, active mark.")
+        {
+            Show(common),
+            Rewrite(common),
+            Activate(common)
+        };
 
     private static Command Show(CommonOptions common)
     {
@@ -28,14 +33,21 @@ internal static class MbrCommand
     private static Command Rewrite(CommonOptions common)
     {
         var writing = new WritingOptions();
-        var from = new Option<string?>("--from") { Description = "take the code from this healthy disk or image", HelpName = "OTHER-DISK" };
+        var from = new Option<string?>("--from")
+        {
+            Description = "take the code from this healthy disk or image",
+            HelpName = "OTHER-DISK"
+        };
         var foreign = CommonOptions.ReplaceForeign();
         var command = new Command("rewrite", "Write new code; disk signature and table stay.") { from, foreign };
         writing.AddTo(command);
         command.SetAction(parsed => writing.Run(parsed, common, machine =>
         {
             using var other = parsed.GetValue(from) is { } path ? MachineDisk.Open(path) : null;
-            return BootCodeRequests.RewriteMbr(machine, other, RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) });
+            return BootCodeRequests.RewriteMbr(
+                machine,
+                other,
+                RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) });
         }));
         return command;
     }
@@ -43,10 +55,16 @@ internal static class MbrCommand
     private static Command Activate(CommonOptions common)
     {
         var writing = new WritingOptions();
-        var volume = new Option<int>("--volume") { Description = "the volume to be started from", HelpName = "N", Required = true };
+        var volume = new Option<int>("--volume")
+        {
+            Description = "the volume to be started from",
+            HelpName = "N",
+            Required = true
+        };
         var command = new Command("activate", "Move the active mark to a volume.") { volume };
         writing.AddTo(command);
-        command.SetAction(parsed => writing.Run(parsed, common, machine => BootCodeRequests.Activate(machine, parsed.GetValue(volume))));
+        command.SetAction(parsed =>
+            writing.Run(parsed, common, machine => BootCodeRequests.Activate(machine, parsed.GetValue(volume))));
         return command;
     }
 }

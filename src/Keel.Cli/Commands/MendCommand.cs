@@ -15,7 +15,13 @@ internal static class MendCommand
         var yes = CommonOptions.Yes();
         var preview = CommonOptions.Preview();
         var foreign = CommonOptions.ReplaceForeign();
-        var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.") { code, yes, preview, foreign };
+        var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.")
+        {
+            code,
+            yes,
+            preview,
+            foreign
+        };
         options.AddTo(command);
         command.SetAction(parsed =>
         {
@@ -23,7 +29,11 @@ internal static class MendCommand
             using var machine = options.Open(parsed);
             var terms = RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) };
             var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), terms);
-            return new Repair(screen, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
+            return new Repair(screen, common.OpenLogbook(parsed))
+            {
+                Yes = parsed.GetValue(yes),
+                Preview = parsed.GetValue(preview)
+            }
                 .Run(machine, diagnosis, terms, new MendView(screen));
         });
         return command;

@@ -5,5 +5,7 @@ namespace Keel.Cli.Commands;
 /// <summary>The version of this program.</summary>
 internal static class ProgramVersion
 {
-    public static string Text { get; } = "keel " + (typeof(ProgramVersion).Assembly.GetCustomAttribute<AssemblyInformationalVersionAttribute>()?.InformationalVersion ?? "");
+    public static string Text { get; } = "keel "
+        + (typeof(ProgramVersion).Assembly.GetCustomAttribute<AssemblyInformationalVersionAttribute>()?.InformationalVersion
+            ?? "");
 }

@@ -30,7 +30,9 @@ internal sealed class RecordTarget : IDisposable
     public static RecordTarget Open(string path, IReadOnlyList<string> with)
     {
         var isFolder = Directory.Exists(path);
-        var target = new RecordTarget(isFolder ? System.IO.Path.GetFullPath(path).TrimEnd('/') : DiskPath.Resolve(path), isFolder);
+        var target = new RecordTarget(
+            isFolder ? System.IO.Path.GetFullPath(path).TrimEnd('/') : DiskPath.Resolve(path),
+            isFolder);
         try
         {
             if (!isFolder) target.disks.Add(MachineDisk.Open(path));
@@ -51,8 +53,12 @@ internal sealed class RecordTarget : IDisposable
     public TakeBack Work(RepairRecord record, Func<RecordState, bool> wanted, bool alone, string? variables)
     {
         var folder = variables ?? (IsFolder ? Path : record.Document.Variables?.Folder);
-        var hasVariables = record.VariablesPart is { } part && wanted(record.Parts[part]) && Directory.Exists(folder) && (!alone || IsFolder);
-        return new TakeBack(record, IsFolder && alone ? [] : elsewhere.Find(record, Disks, wanted, alone), hasVariables ? folder : null);
+        var hasVariables =
+            record.VariablesPart is { } part && wanted(record.Parts[part]) && Directory.Exists(folder) && (!alone || IsFolder);
+        return new TakeBack(
+            record,
+            IsFolder && alone ? [] : elsewhere.Find(record, Disks, wanted, alone),
+            hasVariables ? folder : null);
     }
 
     public void Dispose()

@@ -41,7 +41,11 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
 
     /// <summary>Writes what a plan changes; gives its record, or null where nothing differed.</summary>
     public RepairRecord? Write(Plan plan, Machine machine) =>
-        Write(plan.Changes, [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary)))], screen.Commands.Undo(machine), machine.Disks is [var first, ..] ? first.Path : machine.Variables!.Folder);
+        Write(
+            plan.Changes,
+            [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary)))],
+            screen.Commands.Undo(machine),
+            machine.Disks is [var first, ..] ? first.Path : machine.Variables!.Folder);
 
     /// <summary>The same for changes by themselves.</summary>
     /// <param name="undo">The command that takes them back.</param>
@@ -49,16 +53,34 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
     public RepairRecord? Write(ChangeSet changes, IReadOnlyList<RecordedStep> steps, string undo, string path)
     {
         if (logbook.IsInMemory)
-            screen.Message($"Note: the logbook in {logbook.Path} is kept in memory, and gone after a restart. With --logbook you can name a folder on another disk.");
+        {
+            screen.Message($"Note: the logbook in {logbook.Path} is kept in memory, and gone after a restart. With --logbook "
+                + "you can name a folder on another disk.");
+        }
+
         try
         {
-            var record = new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Write(changes, steps);
-            if (record is not null) screen.Written = $"The repair itself is written, read back, and saved as {record.Document.Id}; '{undo}' takes it back.";
+            var record = new Commit(
+                logbook,
+                DiskFile.OpenForWriting,
+                TimeProvider.System,
+                ProgramVersion.Text).Write(changes, steps);
+            if (record is not null)
+            {
+                screen.Written =
+                    $"The repair itself is written, read back, and saved as {record.Document.Id}; '{undo}' takes it back.";
+            }
+
             return record;
         }
         catch (StoppedHalfwayException e) when (e.Commands.Count == 0)
         {
-            throw new StoppedHalfwayException(e.What, e.Why, "Nothing is lost. To go back, or to complete it, type one of these:", e) { Commands = [undo, screen.Commands.Finish(path)] };
+            throw new StoppedHalfwayException(
+                e.What,
+                e.Why,
+                "Nothing is lost. To go back, or to complete it, type one of these:",
+                e)
+            { Commands = [undo, screen.Commands.Finish(path)] };
         }
     }
 

@@ -11,19 +11,35 @@ namespace Keel.Cli.Commands;
 internal static class SectorCommand
 {
     public static Command Create(CommonOptions common) =>
-        new("sector", "The boot sector of a volume: parameters, code, backup copy.") { Show(common), Rewrite(common), Restore(common) };
+        new("sector", "The boot sector of a volume: parameters, code, backup copy.")
+        {
+            Show(common),
+            Rewrite(common),
+            Restore(common)
+        };
 
-    private static Option<int?> Volume() => new("--volume") { Description = "the volume; the system volume where none is named", HelpName = "N" };
+    private static Option<int?> Volume() =>
+        new("--volume") { Description = "the volume; the system volume where none is named", HelpName = "N" };
 
     private static Command Show(CommonOptions common)
     {
         var disk = CommonOptions.Disk();
         var volume = Volume();
-        var command = new Command("show", "The fields, beside the backup copy and what table and file system say.") { disk, volume };
+        var command = new Command("show", "The fields, beside the backup copy and what table and file system say.")
+        {
+            disk,
+            volume
+        };
         command.SetAction(parsed =>
         {
             using var machine = Machine.Open(parsed.GetValue(disk)!);
-            new SectorView(Screen.For(parsed, common)).Show(machine, BootCodeRequests.VolumeOrSystem(machine, parsed.GetValue(volume)), isChosen: parsed.GetValue(volume) is not null);
+            new SectorView(
+                Screen.For(
+                    parsed,
+                    common)).Show(
+                        machine,
+                        BootCodeRequests.VolumeOrSystem(machine, parsed.GetValue(volume)),
+                        isChosen: parsed.GetValue(volume) is not null);
             return 0;
         });
         return command;
@@ -33,17 +49,36 @@ internal static class SectorCommand
     {
         var writing = new WritingOptions();
         var volume = Volume();
-        var kind = new Option<string>("--for") { Description = "bootmgr for NT 6 and later, nt5 for the older loader", DefaultValueFactory = _ => "bootmgr" };
+        var kind = new Option<string>("--for")
+        {
+            Description = "bootmgr for NT 6 and later, nt5 for the older loader",
+            DefaultValueFactory = _ => "bootmgr"
+        };
         kind.AcceptOnlyFromAmong("bootmgr", "nt5");
-        var from = new Option<string?>("--from") { Description = "take the code from this healthy disk or image", HelpName = "OTHER-DISK" };
+        var from = new Option<string?>("--from")
+        {
+            Description = "take the code from this healthy disk or image",
+            HelpName = "OTHER-DISK"
+        };
         var foreign = CommonOptions.ReplaceForeign();
-        var command = new Command("rewrite", "Write new boot code; the file system's parameters stay, its place is put right.") { volume, kind, from, foreign };
+        var command = new Command("rewrite", "Write new boot code; the file system's parameters stay, its place is put right.")
+        {
+            volume,
+            kind,
+            from,
+            foreign
+        };
         writing.AddTo(command);
         command.SetAction(parsed => writing.Run(parsed, common, machine =>
         {
             using var other = parsed.GetValue(from) is { } path ? MachineDisk.Open(path) : null;
             var loader = parsed.GetValue(kind) == "nt5" ? LoaderKind.Nt5Loader : LoaderKind.BootManager;
-            return BootCodeRequests.RewriteSector(machine, parsed.GetValue(volume), loader, other, RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) });
+            return BootCodeRequests.RewriteSector(
+                machine,
+                parsed.GetValue(volume),
+                loader,
+                other,
+                RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) });
         }));
         return command;
     }
@@ -52,9 +87,15 @@ internal static class SectorCommand
     {
         var writing = new WritingOptions();
         var volume = Volume();
-        var command = new Command("restore", "Bring the boot sector back from its backup copy, or from the file system's own structures.") { volume };
+        var command = new Command(
+            "restore",
+            "Bring the boot sector back from its backup copy, or from the file system's own structures.") { volume };
         writing.AddTo(command);
-        command.SetAction(parsed => writing.Run(parsed, common, machine => BootCodeRequests.RestoreSector(machine, parsed.GetValue(volume), RepairTerms.Usual)));
+        command.SetAction(parsed =>
+            writing.Run(
+                parsed,
+                common,
+                machine => BootCodeRequests.RestoreSector(machine, parsed.GetValue(volume), RepairTerms.Usual)));
         return command;
     }
 }

@@ -10,12 +10,20 @@ namespace Keel.Cli.Commands;
 internal static class ServicesCommand
 {
     public static Command Create(CommonOptions common) =>
-        new("services", "The drivers and services of the Windows that is started: when each starts, offline.") { List(common), Change(common) };
+        new("services", "The drivers and services of the Windows that is started: when each starts, offline.")
+        {
+            List(common),
+            Change(common)
+        };
 
     private static Command List(CommonOptions common)
     {
         var options = new MachineOptions();
-        var name = new Argument<string?>("NAME") { Description = "only those whose name begins so", Arity = ArgumentArity.ZeroOrOne };
+        var name = new Argument<string?>("NAME")
+        {
+            Description = "only those whose name begins so",
+            Arity = ArgumentArity.ZeroOrOne
+        };
         var all = new Option<bool>("--all") { Description = "also what does not start with Windows" };
         var command = new Command("list", "Drivers that start with Windows; others by name, or with --all.") { name, all };
         options.AddTo(command);
@@ -35,9 +43,17 @@ internal static class ServicesCommand
         var name = new Argument<string>("NAME") { Description = "the driver or service" };
         var start = new Argument<string>("START") { Description = "boot, system, automatic, demand or disabled" };
         start.AcceptOnlyFromAmong("boot", "system", "automatic", "demand", "disabled");
-        var command = new Command("change", "Give a driver or service another start type; nothing else of it changes.") { name, start };
+        var command = new Command("change", "Give a driver or service another start type; nothing else of it changes.")
+        {
+            name,
+            start
+        };
         writing.AddTo(command);
-        command.SetAction(parsed => writing.Run(parsed, common, machine => ServiceRequests.Change(machine, parsed.GetValue(name)!, StartOf(parsed.GetValue(start)!))));
+        command.SetAction(parsed =>
+            writing.Run(
+                parsed,
+                common,
+                machine => ServiceRequests.Change(machine, parsed.GetValue(name)!, StartOf(parsed.GetValue(start)!))));
         return command;
     }
 

@@ -9,31 +9,56 @@ namespace Keel.Cli.Commands;
 /// <summary>keel store add windows | nt5 | program | like</summary>
 internal static class StoreAddCommand
 {
-    public static Command Create(CommonOptions common) => new("add", "A new entry, at the end of the menu.") { Windows(common), Nt5(common), Program(common), Like(common) };
+    public static Command Create(CommonOptions common) =>
+        new("add", "A new entry, at the end of the menu.") { Windows(common), Nt5(common), Program(common), Like(common) };
 
     private static Option<string?> TitleOption() => new("--title") { Description = "what the menu shows", HelpName = "TITLE" };
 
-    private static Option<int> On() => new("--volume") { Description = "the volume where it lies", HelpName = "N", Required = true };
+    private static Option<int> On() =>
+        new("--volume") { Description = "the volume where it lies", HelpName = "N", Required = true };
 
     private static Command Windows(CommonOptions common)
     {
         var target = new StoreTarget(hasVolume: false);
         var title = TitleOption();
         var on = On();
-        var folder = new Option<string>("--folder") { Description = @"the Windows folder", HelpName = "FOLDER", DefaultValueFactory = _ => @"\Windows" };
+        var folder = new Option<string>("--folder")
+        {
+            Description = @"the Windows folder",
+            HelpName = "FOLDER",
+            DefaultValueFactory = _ => @"\Windows"
+        };
         var command = new Command("windows", "An entry for a Windows installation.") { on, folder, title };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(parsed, common, $"Add an entry for {parsed.GetValue(folder)} on volume {parsed.GetValue(on)}.", (store, _, machine) =>
+        command.SetAction(parsed => target.Change(
+            parsed,
+            common,
+            $"Add an entry for {parsed.GetValue(folder)} on volume {parsed.GetValue(on)}.",
+            (store, _, machine) =>
         {
             var volume = BootCodeRequests.VolumeOrSystem(RequireDisk(machine), parsed.GetValue(on));
-            var installation = machine!.Installations.FirstOrDefault(found => found.Volume == volume && found.Folder.Equals(parsed.GetValue(folder), StringComparison.OrdinalIgnoreCase));
+            var installation = machine!.Installations.FirstOrDefault(found =>
+                found.Volume == volume && found.Folder.Equals(parsed.GetValue(folder), StringComparison.OrdinalIgnoreCase));
             if (installation is null)
             {
-                var others = string.Join("; ", machine.Installations.Select(found => found.ToString()).DefaultIfEmpty("none on this disk"));
-                throw new RefusedException("Nothing was written.", $"There is no Windows in {parsed.GetValue(folder)} on {volume}. There is: {others}.", "Name the right volume with --volume, the folder with --folder.");
+                var others = string.Join(
+                    "; ",
+                    machine.Installations.Select(found => found.ToString()).DefaultIfEmpty("none on this disk"));
+                throw new RefusedException(
+                    "Nothing was written.",
+                    $"There is no Windows in {parsed.GetValue(folder)} on {volume}. There is: {others}.",
+                    "Name the right volume with --volume, the folder with --folder.");
             }
 
-            StoreEditing.AddWindows(store, machine.BootFiles, Guid.NewGuid(), volume.DiskIdentity, volume.Partition, installation.Folder, parsed.GetValue(title) ?? installation.Product, installation.Build);
+            StoreEditing.AddWindows(
+                store,
+                machine.BootFiles,
+                Guid.NewGuid(),
+                volume.DiskIdentity,
+                volume.Partition,
+                installation.Folder,
+                parsed.GetValue(title) ?? installation.Product,
+                installation.Build);
         }));
         return command;
     }
@@ -45,7 +70,13 @@ internal static class StoreAddCommand
         var command = new Command("nt5", "An entry for the older loader, which reads boot.ini.") { title };
         target.AddTo(command, writes: true);
         command.SetAction(parsed => target.Change(parsed, common, "Add an entry for the NT 5 loader.", (store, _, machine) =>
-            StoreEditing.AddProgram(store, default, EntryType.Nt5Loader, parsed.GetValue(title) ?? "Earlier Windows", DeviceOf(machine, number: null), @"\ntldr")));
+            StoreEditing.AddProgram(
+                store,
+                default,
+                EntryType.Nt5Loader,
+                parsed.GetValue(title) ?? "Earlier Windows",
+                DeviceOf(machine, number: null),
+                @"\ntldr")));
         return command;
     }
 
@@ -54,11 +85,26 @@ internal static class StoreAddCommand
         var target = new StoreTarget(hasVolume: false);
         var title = TitleOption();
         var on = On();
-        var file = new Option<string>("--program-file") { Description = "the program's path", HelpName = "PATH", Required = true };
+        var file = new Option<string>("--program-file")
+        {
+            Description = "the program's path",
+            HelpName = "PATH",
+            Required = true
+        };
         var command = new Command("program", "An entry for any start program.") { on, file, title };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(parsed, common, $"Add an entry for {parsed.GetValue(file)}.", (store, _, machine) =>
-            StoreEditing.AddProgram(store, Guid.NewGuid(), new EntryType(0x1020000A), parsed.GetValue(title) ?? parsed.GetValue(file)!, DeviceOf(machine, parsed.GetValue(on)), parsed.GetValue(file)!)));
+        command.SetAction(parsed => target.Change(
+            parsed,
+            common,
+            $"Add an entry for {parsed.GetValue(file)}.",
+            (store, _, machine) =>
+            StoreEditing.AddProgram(
+                store,
+                Guid.NewGuid(),
+                new EntryType(0x1020000A),
+                parsed.GetValue(title) ?? parsed.GetValue(file)!,
+                DeviceOf(machine, parsed.GetValue(on)),
+                parsed.GetValue(file)!)));
         return command;
     }
 
@@ -68,8 +114,16 @@ internal static class StoreAddCommand
         var title = TitleOption();
         var command = new Command("like", "A copy of an entry.") { title };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(parsed, common, $"Add a copy of the entry {StoreCommand.One(target.Rest(parsed), "ENTRY")}.", (store, _, _) =>
-            StoreEditing.AddLike(store, EntryPicker.Pick(store, target.Rest(parsed)[0]), Guid.NewGuid(), parsed.GetValue(title))));
+        command.SetAction(parsed => target.Change(
+            parsed,
+            common,
+            $"Add a copy of the entry {StoreCommand.One(target.Rest(parsed), "ENTRY")}.",
+            (store, _, _) =>
+            StoreEditing.AddLike(
+                store,
+                EntryPicker.Pick(store, target.Rest(parsed)[0]),
+                Guid.NewGuid(),
+                parsed.GetValue(title))));
         return command;
     }
 
@@ -80,5 +134,9 @@ internal static class StoreAddCommand
     }
 
     private static Machine RequireDisk(Machine? machine) =>
-        machine ?? throw new WrongUsageException("An entry for a volume needs the disk.", "The store stands by itself, so volumes are not known.", "Work on the store inside its disk.");
+        machine
+            ?? throw new WrongUsageException(
+                "An entry for a volume needs the disk.",
+                "The store stands by itself, so volumes are not known.",
+                "Work on the store inside its disk.");
 }

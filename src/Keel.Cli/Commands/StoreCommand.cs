@@ -8,12 +8,24 @@ using Keel.Core.Store;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>keel store list | show | check | save | load | create | rebuild | add | drop | change | order | prefer | menu</summary>
+/// <summary>
+/// keel store list | show | check | save | load | create | rebuild | add | drop | change | order | prefer | menu
+/// </summary>
 internal static class StoreCommand
 {
-    public static Command Create(CommonOptions common) => new("store", "The boot configuration: look, back up, repair, build, change.")
+    public static Command Create(CommonOptions common) => new(
+        "store",
+        "The boot configuration: look, back up, repair, build, change.")
     {
-        List(common), Show(common), Check(common), Save(common), Load(common), New(common), StoreRebuildCommand.Create(common), StoreAddCommand.Create(common), Drop(common),
+        List(common),
+        Show(common),
+        Check(common),
+        Save(common),
+        Load(common),
+        New(common),
+        StoreRebuildCommand.Create(common),
+        StoreAddCommand.Create(common),
+        Drop(common),
         Change(common), Order(common), Prefer(common), Menu(common)
     };
 
@@ -23,7 +35,11 @@ internal static class StoreCommand
         var all = new Option<bool>("--all") { Description = "settings entries too, and every setting" };
         var command = new Command("list", "The menu as the user would see it, then the other entries.") { all };
         target.AddTo(command, writes: false);
-        command.SetAction(parsed => target.Look(parsed, (store, devices, machine) => new StoreView(Screen.For(parsed, common), store, devices, machine).ShowList(parsed.GetValue(all))));
+        command.SetAction(parsed =>
+            target.Look(
+                parsed,
+                (store, devices, machine) =>
+                    new StoreView(Screen.For(parsed, common), store, devices, machine).ShowList(parsed.GetValue(all))));
         return command;
     }
 
@@ -33,7 +49,11 @@ internal static class StoreCommand
         var command = new Command("show", "All settings of an entry, the inherited ones with where they come from.");
         target.AddTo(command, writes: false);
         command.SetAction(parsed => target.Look(parsed, (store, devices, machine) =>
-            new StoreView(Screen.For(parsed, common), store, devices, machine).ShowEntry(EntryPicker.Pick(store, One(target.Rest(parsed), "ENTRY")), parsed.GetValue(common.Verbose))));
+            new StoreView(
+                Screen.For(parsed, common),
+                store,
+                devices,
+                machine).ShowEntry(EntryPicker.Pick(store, One(target.Rest(parsed), "ENTRY")), parsed.GetValue(common.Verbose))));
         return command;
     }
 
@@ -60,7 +80,14 @@ internal static class StoreCommand
         command.SetAction(parsed => target.Look(parsed, (store, devices, _) =>
         {
             var file = One(target.Rest(parsed), "FILE");
-            if (File.Exists(file)) throw new WrongUsageException($"{file} is already there.", "A copy never replaces anything.", "Name another file.");
+            if (File.Exists(file))
+            {
+                throw new WrongUsageException(
+                    $"{file} is already there.",
+                    "A copy never replaces anything.",
+                    "Name another file.");
+            }
+
             StoreFile.Write(file, parsed.GetValue(form) == "json" ? StoreJson.Write(store) : store.ToBytes());
             Screen.For(parsed, common).Paragraph($"Saved {store.Entries.Count} entries to {file}.", style: "green");
         }));
@@ -77,7 +104,14 @@ internal static class StoreCommand
         {
             var bytes = StoreFile.ReadBytes(One(target.Rest(parsed), "FILE"));
             var store = parsed.GetValue(form) == "json" ? StoreJson.Read(bytes) : BootStore.Read(bytes);
-            return target.Replace(parsed, common, $"Load a store of {store.Entries.Count} entries.", parsed.GetValue(form) == "json" ? store.ToBytes() : bytes, [.. StoreDifference.Lines(CurrentOrEmpty(parsed, target), store).Select(line => new StepDetail(Remark.Said(line)))]);
+            return target.Replace(
+                parsed,
+                common,
+                $"Load a store of {store.Entries.Count} entries.",
+                parsed.GetValue(form) == "json" ? store.ToBytes() : bytes,
+                [.. StoreDifference
+                    .Lines(CurrentOrEmpty(parsed, target), store)
+                    .Select(line => new StepDetail(Remark.Said(line)))]);
         });
         return command;
     }
@@ -102,7 +136,8 @@ internal static class StoreCommand
         var target = new StoreTarget();
         var command = new Command("create", "An empty valid store; one that is there is set aside.");
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Replace(parsed, common, "Make an empty store.", BootStore.Empty(DateTimeOffset.UtcNow).ToBytes(), []));
+        command.SetAction(parsed =>
+            target.Replace(parsed, common, "Make an empty store.", BootStore.Empty(DateTimeOffset.UtcNow).ToBytes(), []));
         return command;
     }
 
@@ -112,7 +147,11 @@ internal static class StoreCommand
         var last = new Option<bool>("--even-last") { Description = "also the last way to start" };
         var command = new Command("drop", "Take an entry out, with every reference to it.") { last };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(parsed, common, $"Drop the entry {One(target.Rest(parsed), "ENTRY")}.", (store, _, _) =>
+        command.SetAction(parsed => target.Change(
+            parsed,
+            common,
+            $"Drop the entry {One(target.Rest(parsed), "ENTRY")}.",
+            (store, _, _) =>
             StoreEditing.Drop(store, EntryPicker.Pick(store, target.Rest(parsed)[0]), parsed.GetValue(last))));
         return command;
     }
@@ -125,8 +164,19 @@ internal static class StoreCommand
         command.SetAction(parsed =>
         {
             var rest = target.Rest(parsed);
-            if (rest.Length < 2) throw new WrongUsageException("Too little was named.", "An entry and at least one setting are needed.", "Such as: keel store change DISK 1 safe-start=minimal");
-            return target.Change(parsed, common, $"Change the entry {rest[0]}: {string.Join(", ", rest.Skip(1))}.", (store, devices, _) =>
+            if (rest.Length < 2)
+            {
+                throw new WrongUsageException(
+                    "Too little was named.",
+                    "An entry and at least one setting are needed.",
+                    "Such as: keel store change DISK 1 safe-start=minimal");
+            }
+
+            return target.Change(
+                parsed,
+                common,
+                $"Change the entry {rest[0]}: {string.Join(", ", rest.Skip(1))}.",
+                (store, devices, _) =>
             {
                 var entry = EntryPicker.Pick(store, rest[0]);
                 var text = new SettingText(store, devices);
@@ -144,7 +194,12 @@ internal static class StoreCommand
         else if (word.EndsWith('-'))
             text.Remove(entry, word[..^1]);
         else
-            throw new WrongUsageException($"\"{word}\" says nothing to do.", "A setting is given as SETTING=VALUE, or removed as SETTING-.", $"Write {word}=… or {word}-");
+        {
+            throw new WrongUsageException(
+                $"\"{word}\" says nothing to do.",
+                "A setting is given as SETTING=VALUE, or removed as SETTING-.",
+                $"Write {word}=… or {word}-");
+        }
     }
 
     private static Command Order(CommonOptions common)
@@ -152,7 +207,11 @@ internal static class StoreCommand
         var target = new StoreTarget("ENTRY...");
         var command = new Command("order", "Put entries at the head of the menu, in this order.");
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(parsed, common, $"Order the menu: {string.Join(", ", target.Rest(parsed))}.", (store, _, _) =>
+        command.SetAction(parsed => target.Change(
+            parsed,
+            common,
+            $"Order the menu: {string.Join(", ", target.Rest(parsed))}.",
+            (store, _, _) =>
             StoreEditing.Order(store, [.. target.Rest(parsed).Select(word => EntryPicker.Pick(store, word))])));
         return command;
     }
@@ -162,7 +221,11 @@ internal static class StoreCommand
         var target = new StoreTarget("ENTRY");
         var command = new Command("prefer", "Make an entry the one that starts when nobody chooses.");
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(parsed, common, $"Prefer the entry {One(target.Rest(parsed), "ENTRY")}.", (store, _, _) =>
+        command.SetAction(parsed => target.Change(
+            parsed,
+            common,
+            $"Prefer the entry {One(target.Rest(parsed), "ENTRY")}.",
+            (store, _, _) =>
             StoreEditing.Prefer(store, EntryPicker.Pick(store, target.Rest(parsed)[0]))));
         return command;
     }
@@ -176,25 +239,42 @@ internal static class StoreCommand
         seconds.Validators.Add(result =>
         {
             const int most = 9999;
-            if (!int.TryParse(result.Tokens.Count > 0 ? result.Tokens[0].Value : "", out var number) || number is < 0 or > most) result.AddError($"--seconds takes a whole number, 0 to {most}.");
+            if (!int.TryParse(result.Tokens.Count > 0 ? result.Tokens[0].Value : "", out var number) || number is < 0 or > most)
+                result.AddError($"--seconds takes a whole number, 0 to {most}.");
         });
         always.AcceptOnlyFromAmong("yes", "no");
         look.AcceptOnlyFromAmong("text", "graphical");
-        var command = new Command("menu", "How long the menu waits, whether it always shows, how it looks.") { seconds, always, look };
+        var command = new Command("menu", "How long the menu waits, whether it always shows, how it looks.")
+        {
+            seconds,
+            always,
+            look
+        };
         target.AddTo(command, writes: true);
         command.SetAction(parsed => target.Change(parsed, common, "Change the menu.", (store, _, _) =>
-            StoreEditing.Menu(store, parsed.GetValue(seconds), parsed.GetValue(always) is { } show ? show == "yes" : null, parsed.GetValue(look) is { } chosen ? chosen == "graphical" : null)));
+            StoreEditing.Menu(
+                store,
+                parsed.GetValue(seconds),
+                parsed.GetValue(always) is { } show ? show == "yes" : null,
+                parsed.GetValue(look) is { } chosen ? chosen == "graphical" : null)));
         return command;
     }
 
     private static Option<string> Form()
     {
-        var form = new Option<string>("--as") { Description = "hive, or json for a readable form", DefaultValueFactory = _ => "hive" };
+        var form = new Option<string>("--as")
+        {
+            Description = "hive, or json for a readable form",
+            DefaultValueFactory = _ => "hive"
+        };
         form.AcceptOnlyFromAmong("hive", "json");
         return form;
     }
 
     internal static string One(string[] words, string name) => words is [var word]
         ? word
-        : throw new WrongUsageException($"One {name} is needed, and {words.Length} were named.", "", "'keel store list' shows the entries.");
+        : throw new WrongUsageException(
+            $"One {name} is needed, and {words.Length} were named.",
+            "",
+            "'keel store list' shows the entries.");
 }

@@ -12,13 +12,20 @@ internal static class StoreRebuildCommand
     {
         var target = new StoreTarget();
         var fresh = new Option<bool>("--fresh") { Description = "keep nothing of the old store" };
-        var command = new Command("rebuild", "Build the store anew from the installations found; titles, waiting time and other systems are kept.") { fresh };
+        var command = new Command(
+            "rebuild",
+            "Build the store anew from the installations found; titles, waiting time and other systems are kept.") { fresh };
         target.AddTo(command, writes: true);
         command.SetAction(parsed => target.Run(parsed, common, machine =>
         {
             var screen = Screen.For(parsed, common);
             var everyOne = target.Yes(parsed) || !Screen.CanAsk;
-            return StoreRequests.Rebuild(machine, target.Volume(parsed), parsed.GetValue(fresh), (found, listed) => everyOne || Include(screen, found, listed, ref everyOne), RepairTerms.Usual);
+            return StoreRequests.Rebuild(
+                machine,
+                target.Volume(parsed),
+                parsed.GetValue(fresh),
+                (found, listed) => everyOne || Include(screen, found, listed, ref everyOne),
+                RepairTerms.Usual);
         }));
         return command;
     }

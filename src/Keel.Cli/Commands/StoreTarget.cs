@@ -2,8 +2,8 @@ using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Chain;
-using Keel.Core.Facts;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Mending;
 using Keel.Core.Store;
 
@@ -14,18 +14,37 @@ internal sealed class StoreTarget
 {
     private readonly Argument<string[]> words;
     private readonly bool hasVolume;
-    private readonly Option<string?> file = new("--file") { Description = "a store file by itself, instead of DISK", HelpName = "PATH" };
-    private readonly Option<int?> volume = new("--volume") { Description = "the volume whose store it is; else the system volume", HelpName = "N" };
+
+    private readonly Option<string?> file = new("--file")
+    {
+        Description = "a store file by itself, instead of DISK",
+        HelpName = "PATH"
+    };
+
+    private readonly Option<int?> volume = new("--volume")
+    {
+        Description = "the volume whose store it is; else the system volume",
+        HelpName = "N"
+    };
+
     private readonly Option<string[]> with = CommonOptions.With();
     private readonly Option<bool> yes = CommonOptions.Yes();
     private readonly Option<bool> preview = CommonOptions.Preview();
 
     /// <param name="rest">What follows the disk, for the help.</param>
-    /// <param name="hasVolume">Whether --volume picks the store; where the command gives it another meaning, the system volume's is taken.</param>
-    public StoreTarget(string rest = "", string description = "the disk whose store it is; left out with --file", bool hasVolume = true)
+    /// <param name="hasVolume">Whether --volume picks the store; where the command gives it another meaning, the system
+    ///     volume's is taken.</param>
+    public StoreTarget(
+        string rest = "",
+        string description = "the disk whose store it is; left out with --file",
+        bool hasVolume = true)
     {
         this.hasVolume = hasVolume;
-        words = new Argument<string[]>("DISK" + (rest.Length > 0 ? " " + rest : "")) { Description = description, Arity = ArgumentArity.ZeroOrMore };
+        words = new Argument<string[]>("DISK" + (rest.Length > 0 ? " " + rest : ""))
+        {
+            Description = description,
+            Arity = ArgumentArity.ZeroOrMore
+        };
     }
 
     public void AddTo(Command command, bool writes)
@@ -40,7 +59,8 @@ internal sealed class StoreTarget
     }
 
     /// <summary>The words behind the disk.</summary>
-    public string[] Rest(ParseResult parsed) => parsed.GetValue(file) is null ? [.. parsed.GetValue(words)!.Skip(1)] : parsed.GetValue(words)!;
+    public string[] Rest(ParseResult parsed) =>
+        parsed.GetValue(file) is null ? [.. parsed.GetValue(words)!.Skip(1)] : parsed.GetValue(words)!;
 
     /// <summary>Looks at the store.</summary>
     public int Look(ParseResult parsed, Action<BootStore, IDeviceNames, Machine?> look)
@@ -56,7 +76,10 @@ internal sealed class StoreTarget
         return 0;
     }
 
-    /// <summary>What is wrong with the store: inside a disk, all that the chain's links after the boot manager say; by itself, what it says of itself.</summary>
+    /// <summary>
+    /// What is wrong with the store: inside a disk, all that the chain's links after the boot manager say; by itself, what it
+    /// says of itself.
+    /// </summary>
     public IReadOnlyList<Finding> Check(ParseResult parsed)
     {
         if (parsed.GetValue(file) is { } path) return StoreHealth.Of(StoreFile.ReadBytes(path));
@@ -74,14 +97,30 @@ internal sealed class StoreTarget
             return WriteFile(parsed, common, path, store.ToBytes(), summary);
         }
 
-        return Run(parsed, common, machine => StoreRequests.Change(machine, Volume(parsed), Remark.Said(summary), store => change(store, new MachineDevices(machine), machine)));
+        return Run(
+            parsed,
+            common,
+            machine =>
+                StoreRequests.Change(
+                    machine,
+                    Volume(parsed),
+                    Remark.Said(summary),
+                    store => change(store, new MachineDevices(machine), machine)));
     }
 
     /// <summary>Puts other bytes in the store's place, after plan and consent.</summary>
-    public int Replace(ParseResult parsed, CommonOptions common, string summary, byte[] bytes, IReadOnlyList<StepDetail> details) =>
+    public int Replace(
+        ParseResult parsed,
+        CommonOptions common,
+        string summary,
+        byte[] bytes,
+        IReadOnlyList<StepDetail> details) =>
         parsed.GetValue(file) is { } path
             ? WriteFile(parsed, common, path, bytes, summary)
-            : Run(parsed, common, machine => StoreRequests.Replace(machine, Volume(parsed), bytes, Remark.Said(summary), details));
+            : Run(
+                parsed,
+                common,
+                machine => StoreRequests.Replace(machine, Volume(parsed), bytes, Remark.Said(summary), details));
 
     /// <summary>Carries out a plan on the disk.</summary>
     public int Run(ParseResult parsed, CommonOptions common, Func<Machine, Plan> request)
@@ -99,16 +138,26 @@ internal sealed class StoreTarget
 
     private Machine Open(ParseResult parsed) => parsed.GetValue(words) is [var disk, ..]
         ? Machine.Open([disk, .. parsed.GetValue(with)!])
-        : throw new WrongUsageException("No disk was named.", "The store is inside a disk, or a file by itself.", "Name the disk, or the store's file with --file.");
+        : throw new WrongUsageException(
+            "No disk was named.",
+            "The store is inside a disk, or a file by itself.",
+            "Name the disk, or the store's file with --file.");
 
     private int WriteFile(ParseResult parsed, CommonOptions common, string path, byte[] bytes, string summary)
     {
         var screen = Screen.For(parsed, common);
         screen.Message($"{summary} ({path})");
         if (parsed.GetValue(preview)) return 0;
-        new Consent(screen, parsed.GetValue(yes)).Agree("Write it?", () => screen.Message($"{path}: {bytes.Length} bytes; what is there now is kept beside it"));
+        new Consent(
+            screen,
+            parsed.GetValue(
+                yes)).Agree(
+                    "Write it?",
+                    () => screen.Message($"{path}: {bytes.Length} bytes; what is there now is kept beside it"));
         var aside = StoreFile.Write(path, bytes);
-        screen.Paragraph(aside is null ? $"Written: {path}." : $"Written: {path}. What was there before is kept as {aside}.", style: "green");
+        screen.Paragraph(
+            aside is null ? $"Written: {path}." : $"Written: {path}. What was there before is kept as {aside}.",
+            style: "green");
         return 0;
     }
 }

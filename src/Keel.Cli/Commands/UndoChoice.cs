@@ -13,16 +13,24 @@ internal sealed class UndoChoice(Screen screen, RepairLogbook logbook, RecordTar
     public bool EvenIfChanged { get; init; }
 
     /// <exception cref="WrongUsageException">There is nothing to take back.</exception>
-    /// <exception cref="RefusedException">Something else has written over the repair since, or its disk is another one.</exception>
+    /// <exception cref="RefusedException">Something else has written over the repair since, or its disk is another
+    ///     one.</exception>
     public RepairRecord Choose()
     {
         var contents = logbook.Read();
-        foreach (var unusable in contents.Unusable) screen.Message($"Note: record {unusable.Id} in the logbook {(unusable.IsNewer ? "is of a newer keel" : "is damaged")}: {unusable.Why}.");
+        foreach (var unusable in contents.Unusable)
+        {
+            screen.Message($"Note: record {unusable.Id} in the logbook "
+                + $"{(unusable.IsNewer ? "is of a newer keel" : "is damaged")}: {unusable.Why}.");
+        }
+
         if (Record is not null) return Named(contents, Record);
         return target.IsFolder ? NewestOfVariables(contents) : Newest(RecordSearch.Newest(contents, target.Disks[0]));
     }
 
-    /// <summary>A disk that may be another one is only written where the technician says so, by an answer or by naming the record.</summary>
+    /// <summary>
+    /// A disk that may be another one is only written where the technician says so, by an answer or by naming the record.
+    /// </summary>
     public void AskWhereInDoubt(TakeBack work, bool yes)
     {
         if (Record is not null || !work.Fits.Any(fit => fit.IsQuestionable)) return;
@@ -44,19 +52,37 @@ internal sealed class UndoChoice(Screen screen, RepairLogbook logbook, RecordTar
         if (named is not [var one])
         {
             throw new WrongUsageException(
-                named.Count == 0 ? $"The logbook has no record {id} that can be used." : $"{named.Count} records begin with {id}.",
+                named.Count == 0
+                    ? $"The logbook has no record {id} that can be used."
+                    : $"{named.Count} records begin with {id}.",
                 $"It has {string.Join(", ", contents.Records.Select(record => record.Document.Id).DefaultIfEmpty("none"))}.",
                 "Run 'keel logbook' for all repairs.");
         }
 
-        if (one.State == RecordState.Undone) throw new WrongUsageException($"Repair {one.Document.Id} is taken back already.", "Nothing of it stands.", "Run 'keel logbook' for all repairs.");
+        if (one.State == RecordState.Undone)
+        {
+            throw new WrongUsageException(
+                $"Repair {one.Document.Id} is taken back already.",
+                "Nothing of it stands.",
+                "Run 'keel logbook' for all repairs.");
+        }
+
         if (!target.IsFolder && RecordSearch.Of(one, target.Disks[0]) is null)
-            throw new WrongUsageException($"Repair {one.Document.Id} is not one of {target.Path}.", "It was made on a disk of another size, or with another serial number.", "Run 'keel logbook' for all repairs.");
+        {
+            throw new WrongUsageException(
+                $"Repair {one.Document.Id} is not one of {target.Path}.",
+                "It was made on a disk of another size, or with another serial number.",
+                "Run 'keel logbook' for all repairs.");
+        }
+
         return one;
     }
 
     private RepairRecord NewestOfVariables(LogbookContents contents) =>
-        contents.Records.LastOrDefault(record => record.VariablesPart is { } part && record.Document.Variables!.Folder == target.Path && record.Parts[part] != RecordState.Undone)
+        contents.Records.LastOrDefault(record =>
+            record.VariablesPart is { } part
+                && record.Document.Variables!.Folder == target.Path
+                && record.Parts[part] != RecordState.Undone)
         ?? throw Nothing();
 
     private RepairRecord Newest(UndoSearch search)
@@ -65,7 +91,11 @@ internal sealed class UndoChoice(Screen screen, RepairLogbook logbook, RecordTar
         if (search.Chosen is { } chosen)
         {
             if (search.Overwritten is { } newer)
-                screen.Message($"Note: repair {newer.Record.Document.Id} is newer, and something else has written over it since; with --even-if-changed that one is taken back.");
+            {
+                screen.Message($"Note: repair {newer.Record.Document.Id} is newer, and something else has written over it "
+                    + "since; with --even-if-changed that one is taken back.");
+            }
+
             return chosen.Record;
         }
 
@@ -74,7 +104,8 @@ internal sealed class UndoChoice(Screen screen, RepairLogbook logbook, RecordTar
         {
             throw new RefusedException(
                 $"There is nothing to undo on {target.Path}.",
-                $"Repair {other.Record.Document.Id} was made on {other.Recorded.Path}, which is still there; this is another disk, a copy perhaps.",
+                $"Repair {other.Record.Document.Id} was made on {other.Recorded.Path}, which is still there; this is another "
+                    + "disk, a copy perhaps.",
                 "Name that one; or, if this copy is to be taken back by itself, the repair:")
             { Commands = [screen.Commands.Undo(target.Path, other.Record.Document.Id)] };
         }

@@ -16,26 +16,51 @@ internal static class UndoCommand
         var with = CommonOptions.With();
         var yes = CommonOptions.Yes();
         var preview = CommonOptions.Preview();
-        var anyway = new Option<bool>("--even-if-changed") { Description = "overwrite what other programs have written there since; it is saved first" };
-        var record = new Option<string?>("--record") { Description = "this repair, by its id in the logbook; else the newest that stands on the disk", HelpName = "ID" };
+        var anyway = new Option<bool>("--even-if-changed")
+        {
+            Description = "overwrite what other programs have written there since; it is saved first"
+        };
+        var record = new Option<string?>("--record")
+        {
+            Description = "this repair, by its id in the logbook; else the newest that stands on the disk",
+            HelpName = "ID"
+        };
         var alone = new Option<bool>("--alone") { Description = "only what is named, where the repair wrote more" };
         var variables = CommonOptions.Variables();
-        var command = new Command("undo", "Take the last repair of a disk back, to the byte.") { disk, with, yes, preview, anyway, record, alone, variables };
+        var command = new Command("undo", "Take the last repair of a disk back, to the byte.")
+        {
+            disk,
+            with,
+            yes,
+            preview,
+            anyway,
+            record,
+            alone,
+            variables
+        };
         command.SetAction(parsed =>
         {
             var screen = Screen.For(parsed, common);
             using var target = RecordTarget.Open(parsed.GetValue(disk)!, parsed.GetValue(with)!);
             var logbook = common.OpenLogbook(parsed);
-            var choice = new UndoChoice(screen, logbook, target) { Record = parsed.GetValue(record), EvenIfChanged = parsed.GetValue(anyway) };
+            var choice = new UndoChoice(screen, logbook, target)
+            {
+                Record = parsed.GetValue(record),
+                EvenIfChanged = parsed.GetValue(anyway)
+            };
             var chosen = choice.Choose();
-            var work = target.Work(chosen, IsStanding, parsed.GetValue(alone), parsed.GetValue(variables)) with { EvenIfChanged = parsed.GetValue(anyway) };
-            if (work.Parts.Count == 0)
-                throw new WrongUsageException("There is nothing to put back.", "None of the disks of that repair is here.", "Name its disk, and the others with --with.");
+            var work = target.Work(chosen, IsStanding, parsed.GetValue(alone), parsed.GetValue(variables)) with
+            {
+                EvenIfChanged = parsed.GetValue(anyway)
+            };
+            RefuseNothing(work);
             Commit.Check(work);
             var view = new LogbookView(screen);
-            if (!screen.IsJson || parsed.GetValue(preview)) view.ShowOne(chosen, parsed.GetValue(preview) ? "Would put back what this repair changed:" : "Puts back what this repair changed:");
+            var isPreview = parsed.GetValue(preview);
+            var heading = $"{(isPreview ? "Would put" : "Puts")} back what this repair changed:";
+            if (!screen.IsJson || isPreview) view.ShowOne(chosen, heading);
             view.ShowDifferences(work);
-            if (parsed.GetValue(preview)) return 0;
+            if (isPreview) return 0;
             choice.AskWhereInDoubt(work, parsed.GetValue(yes));
             var consent = new Consent(screen, parsed.GetValue(yes));
             consent.Agree("Take it back?", () => ShowRanges(consent, work));
@@ -44,6 +69,15 @@ internal static class UndoCommand
             return 0;
         });
         return command;
+    }
+
+    private static void RefuseNothing(TakeBack work)
+    {
+        if (work.Parts.Count > 0) return;
+        throw new WrongUsageException(
+            "There is nothing to put back.",
+            "None of the disks of that repair is here.",
+            "Name its disk, and the others with --with.");
     }
 
     /// <summary>What an undo puts back: a part that was written, or that is between two states.</summary>
@@ -64,7 +98,10 @@ internal static class UndoCommand
         }
         catch (StoppedHalfwayException e)
         {
-            throw new StoppedHalfwayException(e.What, e.Why, "Nothing is lost. To go on, type:", e) { Commands = [screen.Commands.Undo(target.Path)] };
+            throw new StoppedHalfwayException(e.What, e.Why, "Nothing is lost. To go on, type:", e)
+            {
+                Commands = [screen.Commands.Undo(target.Path)]
+            };
         }
     }
 }

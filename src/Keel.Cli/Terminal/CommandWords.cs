@@ -4,7 +4,9 @@ using Keel.Core.Layout;
 
 namespace Keel.Cli.Terminal;
 
-/// <summary>Commands that are printed so that they work when they are typed: with the logbook, the disks and the variables that were used.</summary>
+/// <summary>
+/// Commands that are printed so that they work when they are typed: with the logbook, the disks and the variables that were used.
+/// </summary>
 /// <param name="logbook">The folder given with --logbook; null for the usual one.</param>
 internal sealed class CommandWords(string? logbook)
 {
@@ -18,29 +20,52 @@ internal sealed class CommandWords(string? logbook)
 
     public string Undo(Machine machine) => $"keel undo {Disks(machine)}{Logbook}";
 
-    public string Undo(string path, string? record = null) => $"keel undo {Quoted(path)}{(record is null ? "" : $" --record {record}")}{Logbook}";
+    public string Undo(string path, string? record = null) =>
+        $"keel undo {Quoted(path)}{(record is null ? "" : $" --record {record}")}{Logbook}";
 
     public string Finish(string path) => $"keel logbook finish {Quoted(path)}{Logbook}";
 
-    public string DropGone(Machine machine) => $"keel firmware drop gone{string.Concat(machine.Disks.Select(disk => $" --with {Quoted(disk.Path)}"))}{Variables(machine)}{Logbook}";
+    public string DropGone(Machine machine)
+    {
+        var disks = string.Concat(machine.Disks.Select(disk => $" --with {Quoted(disk.Path)}"));
+        return $"keel firmware drop gone{disks}{Variables(machine)}{Logbook}";
+    }
 
     /// <summary>A machine's disks and variables.</summary>
     private static string Of(Machine machine) => Disks(machine) + Variables(machine) + Sector(machine);
 
     /// <summary>The option for the sector size of an image, where its table does not show it.</summary>
-    private static string Sector(Machine machine) => machine.StartDisk is { IsImage: true, Overlay.SectorBytes: not 512 and var bytes, Layout.Scheme: not PartitionScheme.Gpt } ? $" --sector {bytes}" : "";
+    private static string Sector(Machine machine) =>
+        machine.StartDisk is { IsImage: true, Overlay.SectorBytes: not 512 and var bytes, Layout.Scheme: not PartitionScheme.Gpt }
+            ? $" --sector {bytes}"
+            : "";
 
     /// <summary>A word as a shell takes it whole.</summary>
     public static string Quoted(string word)
     {
-        if (word.Length > 0 && word.All(letter => char.IsAsciiLetterOrDigit(letter) || PlainLetters.Contains(letter, StringComparison.Ordinal))) return word;
+        if (word.Length > 0
+            && word.All(letter => char.IsAsciiLetterOrDigit(letter) || PlainLetters.Contains(letter, StringComparison.Ordinal)))
+        {
+            return word;
+        }
+
         return word.Any(char.IsControl)
-            ? $"$'{string.Concat(word.Select(letter => char.IsControl(letter) ? $"\\x{(int)letter:x2}" : letter is '\'' or '\\' ? $"\\{letter}" : $"{letter}"))}'"
+            ? $"$'{string.Concat(word.Select(Spelled))}'"
             : $"'{word.Replace("'", "'\\''", StringComparison.Ordinal)}'";
     }
 
-    private static string Disks(Machine machine) => Quoted(machine.StartDisk.Path) + string.Concat(machine.Disks.Skip(1).Select(disk => $" --with {Quoted(disk.Path)}"));
+    /// <summary>A letter as a shell takes it between $' and '.</summary>
+    private static string Spelled(char letter) =>
+        char.IsControl(letter) ? $"\\x{(int)letter:x2}"
+        : letter is '\'' or '\\' ? $"\\{letter}"
+        : $"{letter}";
+
+    private static string Disks(Machine machine) =>
+        Quoted(machine.StartDisk.Path) + string.Concat(machine.Disks.Skip(1).Select(disk => $" --with {Quoted(disk.Path)}"));
 
     /// <summary>The option for the firmware's variables, where it is needed.</summary>
-    private static string Variables(Machine machine) => machine.Variables is { } variables && variables.Folder != FirmwareVariables.UsualFolder ? $" --variables {Quoted(variables.Folder)}" : "";
+    private static string Variables(Machine machine) =>
+        machine.Variables is { } variables && variables.Folder != FirmwareVariables.UsualFolder
+            ? $" --variables {Quoted(variables.Folder)}"
+            : "";
 }

@@ -8,7 +8,9 @@ namespace Keel.Cli.Terminal;
 /// <summary>Gets the technician's word before anything is written.</summary>
 internal sealed class Consent(Screen screen, bool yes)
 {
-    /// <summary>Asks about each step of a plan; a step that is declined makes the plan anew without it. Gives the plan agreed to.</summary>
+    /// <summary>
+    /// Asks about each step of a plan; a step that is declined makes the plan anew without it. Gives the plan agreed to.
+    /// </summary>
     /// <param name="showAgain">Shows a plan that was made anew, and so may have changed.</param>
     /// <exception cref="RefusedException">Nobody was there to agree, or everything was declined.</exception>
     public Plan Agree(Plan plan, Action<Plan> showAgain)
@@ -70,28 +72,45 @@ internal sealed class Consent(Screen screen, bool yes)
         foreach (var range in ranges) screen.Message($"  byte {range.Start} to {range.End - 1} ({range.Length} bytes)");
     }
 
-    private static string Place(Plan plan, Step step) =>
-        $"{(plan.Steps.Count > 1 ? $"{plan.Steps.TakeWhile(other => other != step).Count() + 1} of {plan.Steps.Count}, " : "")}{Core.Chain.Links.Id(step.Link)}:";
+    private static string Place(Plan plan, Step step)
+    {
+        var link = Core.Chain.Links.Id(step.Link);
+        if (plan.Steps.Count == 1) return $"{link}:";
+        var number = plan.Steps.TakeWhile(other => other != step).Count() + 1;
+        return $"{number} of {plan.Steps.Count}, {link}:";
+    }
 
     /// <summary>Without a step the others may come out differently; what nobody has seen is shown first.</summary>
     private static Plan MadeAnew(Plan plan, Step declined, Action<Plan> showAgain)
     {
         var next = plan.Without(declined);
-        if (next.Steps.Any(step => !plan.Steps.Any(known => known.Id == step.Id && Words.Of(known.Summary) == Words.Of(step.Summary)))) showAgain(next);
+        if (next.Steps.Any(step =>
+            !plan.Steps.Any(known => known.Id == step.Id && Words.Of(known.Summary) == Words.Of(step.Summary))))
+        {
+            showAgain(next);
+        }
+
         return next;
     }
 
     private void Show(Step step, Plan plan)
     {
         foreach (var detail in step.Details) screen.Message($"  {Words.Of(detail.Says)}");
-        foreach (var disk in plan.Changes.Disks.Where(disk => disk.Changes.Any)) ShowRanges(disk.Path, [.. disk.Changes.Ranges.Select(range => range.Range)]);
+        foreach (var disk in plan.Changes.Disks.Where(disk => disk.Changes.Any))
+            ShowRanges(disk.Path, [.. disk.Changes.Ranges.Select(range => range.Range)]);
     }
 
     private static void RequireTerminal()
     {
         if (!Screen.CanAsk)
-            throw new RefusedException("Nothing was written.", "Nobody is at a terminal to agree to the plan.", "Run it at a terminal, or agree beforehand with --yes.");
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                "Nobody is at a terminal to agree to the plan.",
+                "Run it at a terminal, or agree beforehand with --yes.");
+        }
     }
 
-    private static RefusedException Declined() => new("Nothing was written.", "The answer was no.", "Run 'keel diagnose' to see the findings again.");
+    private static RefusedException Declined() =>
+        new("Nothing was written.", "The answer was no.", "Run 'keel diagnose' to see the findings again.");
 }

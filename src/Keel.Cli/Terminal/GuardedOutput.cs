@@ -2,7 +2,9 @@ using System.Text;
 
 namespace Keel.Cli.Terminal;
 
-/// <summary>Standard output that tells a failure of its own from every other: a full device must not look like a failing disk.</summary>
+/// <summary>
+/// Standard output that tells a failure of its own from every other: a full device must not look like a failing disk.
+/// </summary>
 internal sealed class GuardedOutput(TextWriter inner) : TextWriter
 {
     public override Encoding Encoding => inner.Encoding;

@@ -7,7 +7,9 @@ using Spectre.Console;
 
 namespace Keel.Cli.Terminal;
 
-/// <summary>Where results and messages go: results to standard output, the rest to standard error, both no wider than the terminal.</summary>
+/// <summary>
+/// Where results and messages go: results to standard output, the rest to standard error, both no wider than the terminal.
+/// </summary>
 internal sealed class Screen
 {
     private const int UsualWidth = 80, WidestText = 100, NarrowestText = 40;
@@ -19,7 +21,10 @@ internal sealed class Screen
     {
         Commands = new CommandWords(logbook);
         Ascii = plain || Environment.GetEnvironmentVariable("TERM") is "linux" or "dumb";
-        var noColour = plain || Environment.GetEnvironmentVariable("NO_COLOR") is { Length: > 0 } || Environment.GetEnvironmentVariable("TERM") == "dumb";
+        var noColour =
+            plain
+                || Environment.GetEnvironmentVariable("NO_COLOR") is { Length: > 0 }
+                || Environment.GetEnvironmentVariable("TERM") == "dumb";
         results = Open(Console.Out, noColour || Console.IsOutputRedirected);
         messages = Open(Console.Error, noColour || Console.IsErrorRedirected);
         IsJson = isJson;
@@ -47,7 +52,8 @@ internal sealed class Screen
     public static Screen For(ParseResult parsed, CommonOptions common) => common.ScreenOf(parsed);
 
     /// <summary>A command to be typed, in one piece however long it is.</summary>
-    public void Command(string command, int indent = 2) => results.MarkupLine(new string(' ', indent) + Styled(Markup.Escape(Escape(command)), "bold"));
+    public void Command(string command, int indent = 2) =>
+        results.MarkupLine(new string(' ', indent) + Styled(Markup.Escape(Escape(command)), "bold"));
 
     /// <summary>A sentence that ends with a command to be typed, which gets a line of its own where it would be broken.</summary>
     public void Paragraph(string text, string command, string? style = null)
@@ -62,7 +68,9 @@ internal sealed class Screen
         Command(command);
     }
 
-    /// <summary>A line of results; what is in it is markup, so text from elsewhere goes through <see cref="Escape"/> first.</summary>
+    /// <summary>
+    /// A line of results; what is in it is markup, so text from elsewhere goes through <see cref="Escape"/> first.
+    /// </summary>
     public void Line(string markup = "") => results.MarkupLine(markup);
 
     /// <summary>A paragraph, wrapped, later lines hanging under the first.</summary>
@@ -89,16 +97,25 @@ internal sealed class Screen
     {
         if (rows.Count == 0) return;
         var count = rows.Max(row => row.Length);
-        var widths = Enumerable.Range(0, count - 1).Select(column => rows.Max(row => column < row.Length - 1 ? Escape(row[column].Text).Length : 0)).ToList();
+        var widths = Enumerable
+            .Range(0, count - 1)
+            .Select(column => rows.Max(row => column < row.Length - 1 ? Escape(row[column].Text).Length : 0))
+            .ToList();
         foreach (var row in rows)
         {
             var line = new StringBuilder(new string(' ', indent));
             for (var column = 0; column < row.Length - 1; column++)
-                line.Append(Styled(Markup.Escape(Escape(row[column].Text)), row[column].Style)).Append(' ', widths[column] - Escape(row[column].Text).Length + 2);
+            {
+                line
+                    .Append(Styled(Markup.Escape(Escape(row[column].Text)), row[column].Style))
+                    .Append(' ', widths[column] - Escape(row[column].Text).Length + 2);
+            }
+
             var start = indent + widths.Sum() + (2 * widths.Count);
             var lines = Wrap(Escape(row[^1].Text), Math.Max(20, Width - start)).ToList();
             results.MarkupLine((line + Styled(Markup.Escape(lines.FirstOrDefault() ?? ""), row[^1].Style)).TrimEnd());
-            foreach (var more in lines.Skip(1)) results.MarkupLine(new string(' ', start) + Styled(Markup.Escape(more), row[^1].Style));
+            foreach (var more in lines.Skip(1))
+                results.MarkupLine(new string(' ', start) + Styled(Markup.Escape(more), row[^1].Style));
         }
     }
 
@@ -108,7 +125,9 @@ internal sealed class Screen
         foreach (var line in Wrap(Escape(text), Width)) messages.WriteLine(line);
     }
 
-    /// <summary>Shows how far a long work has come, on a terminal and after a second only; one line that is written over.</summary>
+    /// <summary>
+    /// Shows how far a long work has come, on a terminal and after a second only; one line that is written over.
+    /// </summary>
     public Action<string, int, int> Progress(string verb)
     {
         var clock = System.Diagnostics.Stopwatch.StartNew();
@@ -116,7 +135,10 @@ internal sealed class Screen
         {
             if (Console.IsErrorRedirected || clock.Elapsed.TotalSeconds < 1) return;
             var line = Escape($"{verb} {number} of {count}: {what}");
-            Console.Error.Write($"\r{(line.Length < Width ? line.PadRight(Width - 1) : line[..(Width - 1)])}{(number == count ? $"\r{new string(' ', Width - 1)}\r" : "")}");
+            var fitted = line.Length < Width ? line.PadRight(Width - 1) : line[..(Width - 1)];
+            var isLast = number == count;
+            Console.Error.Write($"\r{fitted}");
+            if (isLast) Console.Error.Write($"\r{new string(' ', Width - 1)}\r");
         };
     }
 
@@ -137,13 +159,16 @@ internal sealed class Screen
     {
         const string sign = "keel: ";
         var isFirst = true;
-        foreach (var line in new[] { error.What, Words.Why(error), Words.Todo(error) }.Where(text => text.Length > 0).SelectMany(text => Wrap(Escape(text), Width - sign.Length)))
+        foreach (var line in new[] { error.What, Words.Why(error), Words.Todo(error) }
+            .Where(text => text.Length > 0)
+            .SelectMany(text => Wrap(Escape(text), Width - sign.Length)))
         {
             messages.MarkupLine((isFirst ? Styled(sign, "bold red") : new string(' ', sign.Length)) + Markup.Escape(line));
             isFirst = false;
         }
 
-        foreach (var command in error.Commands) messages.MarkupLine(new string(' ', sign.Length) + Markup.Escape(Escape(command)));
+        foreach (var command in error.Commands)
+            messages.MarkupLine(new string(' ', sign.Length) + Markup.Escape(Escape(command)));
     }
 
     /// <summary>Asks a question on standard error and gives the first letter of the answer.</summary>
@@ -153,7 +178,9 @@ internal sealed class Screen
         return Console.In.ReadLine() is { } answer ? char.ToLowerInvariant((answer.Trim() + "?")[0]) : 'n';
     }
 
-    /// <summary>Text from elsewhere, without control characters, and without anything but ASCII where only that may be printed.</summary>
+    /// <summary>
+    /// Text from elsewhere, without control characters, and without anything but ASCII where only that may be printed.
+    /// </summary>
     public string Escape(string text)
     {
         if (!text.Any(letter => char.IsControl(letter) || letter >= 0x7F)) return text;
@@ -161,8 +188,12 @@ internal sealed class Screen
         foreach (var rune in text.EnumerateRunes())
         {
             var category = Rune.GetUnicodeCategory(rune);
-            var hidden = category is System.Globalization.UnicodeCategory.Control or System.Globalization.UnicodeCategory.Format or System.Globalization.UnicodeCategory.LineSeparator
-                or System.Globalization.UnicodeCategory.ParagraphSeparator or System.Globalization.UnicodeCategory.PrivateUse or System.Globalization.UnicodeCategory.OtherNotAssigned;
+            var hidden = category is System.Globalization.UnicodeCategory.Control
+                or System.Globalization.UnicodeCategory.Format
+                or System.Globalization.UnicodeCategory.LineSeparator
+                or System.Globalization.UnicodeCategory.ParagraphSeparator
+                    or System.Globalization.UnicodeCategory.PrivateUse
+                    or System.Globalization.UnicodeCategory.OtherNotAssigned;
             if (hidden || rune.Value == 0xFFFD || (Ascii && !rune.IsAscii))
                 safe.Append($"\\u{{{rune.Value:x}}}");
             else
@@ -172,7 +203,8 @@ internal sealed class Screen
         return safe.ToString();
     }
 
-    private static string Styled(string markup, string? style) => style is null || markup.Length == 0 ? markup : $"[{style}]{markup}[/]";
+    private static string Styled(string markup, string? style) =>
+        style is null || markup.Length == 0 ? markup : $"[{style}]{markup}[/]";
 
     /// <summary>Lines of at most that width; the later ones narrower by the hang.</summary>
     private static IEnumerable<string> Wrap(string text, int width, int hang = 0)
@@ -191,7 +223,9 @@ internal sealed class Screen
         yield return text;
     }
 
-    /// <summary>The last space that a line can end at, behind a word; else the width itself, not between the halves of one letter.</summary>
+    /// <summary>
+    /// The last space that a line can end at, behind a word; else the width itself, not between the halves of one letter.
+    /// </summary>
     private static int CutOf(string text, int width)
     {
         var wordAt = text.AsSpan().IndexOfAnyExcept(' ');
@@ -204,7 +238,9 @@ internal sealed class Screen
     {
         try
         {
-            return Console.IsOutputRedirected || Console.WindowWidth <= 0 ? UsualWidth : Math.Clamp(Console.WindowWidth, NarrowestText, WidestText);
+            return Console.IsOutputRedirected || Console.WindowWidth <= 0
+                ? UsualWidth
+                : Math.Clamp(Console.WindowWidth, NarrowestText, WidestText);
         }
         catch (IOException)
         {

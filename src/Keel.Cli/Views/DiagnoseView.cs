@@ -28,7 +28,10 @@ internal sealed class DiagnoseView(Screen screen)
         ShowFindings(diagnosis);
         ShowInstallations(diagnosis);
         ShowPlan(diagnosis.Plan);
-        ShowList("The machine's own traces (history, not proof)", [.. diagnosis.History.Select(trace => $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {trace.Says}")]);
+        ShowList(
+            "The machine's own traces (history, not proof)",
+            [.. diagnosis.History.Select(trace =>
+                $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {trace.Says}")]);
         ShowList("What remains, beyond keel", diagnosis.Beyond);
         if (diagnosis.Plan.Steps.Count > 0) screen.Paragraph("Next:", screen.Commands.Mend(diagnosis.Machine), style: "bold");
     }
@@ -37,7 +40,12 @@ internal sealed class DiagnoseView(Screen screen)
     public void ShowReadErrors(Diagnosis diagnosis)
     {
         foreach (var finding in diagnosis.Plan.Findings.Where(finding => finding.Id == ReadErrorsId))
-            screen.Paragraph($"READ ERRORS: {Words.Of(finding.Seen)}. Make an image of the disk before anything else.", style: "red", hang: 2);
+        {
+            screen.Paragraph(
+                $"READ ERRORS: {Words.Of(finding.Seen)}. Make an image of the disk before anything else.",
+                style: "red",
+                hang: 2);
+        }
     }
 
     /// <summary>What to type next, near the top: a console may show no more than that.</summary>
@@ -46,7 +54,12 @@ internal sealed class DiagnoseView(Screen screen)
         var (steps, after) = (diagnosis.Plan.Steps.Count, diagnosis.Plan.After.Verdict);
         var words = steps == 1 ? "one step" : $"{steps} steps";
         if (steps > 0)
-            screen.Paragraph($"{(after == Verdict.Sound ? $"keel can mend it in {words}" : $"keel can do {words} of it")}. Next:", screen.Commands.Mend(diagnosis.Machine), style: "bold");
+        {
+            screen.Paragraph(
+                $"{(after == Verdict.Sound ? $"keel can mend it in {words}" : $"keel can do {words} of it")}. Next:",
+                screen.Commands.Mend(diagnosis.Machine),
+                style: "bold");
+        }
         else if (diagnosis.Plan.Refused is [var refusal, ..])
             screen.Paragraph($"keel can't mend this. Next: {Words.Todo(refusal.Why)}", style: "bold", hang: 2);
     }
@@ -68,10 +81,13 @@ internal sealed class DiagnoseView(Screen screen)
                 screen.Paragraph("SOUND: the boot chain is whole, as far as keel walks it.", style: "green");
                 break;
             case Verdict.Doubtful:
-                screen.Paragraph("DOUBTFUL: nothing is plainly broken, but not everything is right or could be judged.", style: "yellow");
+                screen.Paragraph(
+                    "DOUBTFUL: nothing is plainly broken, but not everything is right or could be judged.",
+                    style: "yellow");
                 break;
             default:
-                var worst = walk.Findings.First(finding => finding.Link == walk.StopsAt && finding.Kind.Severity == Severity.Error);
+                var worst =
+                    walk.Findings.First(finding => finding.Link == walk.StopsAt && finding.Kind.Severity == Severity.Error);
                 screen.Paragraph($"BROKEN at {worst.Link.Id()}: {worst.Kind.What}", style: "red");
                 if (diagnosis.Screen is { } shown) screen.Paragraph($"This disk would show {ExplainView.Name(shown)}.");
                 break;
@@ -85,9 +101,21 @@ internal sealed class DiagnoseView(Screen screen)
         var shown = walk.Links.Count - walk.Links.Reverse().TakeWhile(link => link.Status == LinkStatus.Unreached).Count();
         var rows = walk.Links.Take(shown).Select(link => new (string, string?)[]
         {
-            (link.Link.Id(), null), (StatusWord(link.Status), StatusStyle(link.Status)), (link.Status == LinkStatus.Sound ? Short(Words.Of(link.Detail)) : Words.Of(link.Detail), link.Status == LinkStatus.Unreached ? "grey" : null)
+            (link.Link.Id(), null),
+            (StatusWord(link.Status), StatusStyle(link.Status)),
+            (
+                link.Status == LinkStatus.Sound ? Short(Words.Of(link.Detail)) : Words.Of(link.Detail),
+                link.Status == LinkStatus.Unreached ? "grey" : null)
         }).ToList();
-        if (shown < walk.Links.Count) rows.Add([("then", "grey"), ("unreached", "grey"), (string.Join(", ", walk.Links.Skip(shown).Select(link => link.Link.Id())), "grey")]);
+        if (shown < walk.Links.Count)
+        {
+            rows.Add([
+                ("then", "grey"),
+                ("unreached", "grey"),
+                (string.Join(", ", walk.Links.Skip(shown).Select(link => link.Link.Id())), "grey")
+            ]);
+        }
+
         screen.Columns(rows);
     }
 
@@ -104,12 +132,20 @@ internal sealed class DiagnoseView(Screen screen)
     {
         if (plan.Steps.Count > 0)
         {
-            screen.Heading($"Plan, tried out in memory; the chain would then be {ToDocument.Word(plan.After.Verdict)}", isFirst: plan.IsRequest);
+            screen.Heading(
+                $"Plan, tried out in memory; the chain would then be {ToDocument.Word(plan.After.Verdict)}",
+                isFirst: plan.IsRequest);
             foreach (var (step, number) in plan.Steps.Select((step, index) => (step, index + 1)))
             {
                 screen.Paragraph($"{number}. {step.Link.Id()}: {Words.Of(step.Summary)}", indent: 2, hang: 3);
                 foreach (var detail in step.Details.Where(detail => withInstallations || detail.Kind == StepDetailKind.Change))
-                    screen.Paragraph(Words.Of(detail.Says), indent: detail.Kind == StepDetailKind.Installation ? 7 : 5, style: "grey", hang: 2);
+                {
+                    screen.Paragraph(
+                        Words.Of(detail.Says),
+                        indent: detail.Kind == StepDetailKind.Installation ? 7 : 5,
+                        style: "grey",
+                        hang: 2);
+                }
             }
         }
 
@@ -122,7 +158,8 @@ internal sealed class DiagnoseView(Screen screen)
         }
     }
 
-    private static string StatusWord(LinkStatus status) => status is LinkStatus.Broken or LinkStatus.Doubtful ? status.ToString().ToUpperInvariant() : ToDocument.Word(status);
+    private static string StatusWord(LinkStatus status) =>
+        status is LinkStatus.Broken or LinkStatus.Doubtful ? status.ToString().ToUpperInvariant() : ToDocument.Word(status);
 
     private static string StatusStyle(LinkStatus status) => status switch
     {
@@ -146,8 +183,11 @@ internal sealed class DiagnoseView(Screen screen)
         screen.Paragraph(diagnosis.Fit switch
         {
             CodeFit.Fits => $"You reported {name}: it fits, {finds} leads to it.",
-            CodeFit.FitsAnother => $"You reported {name}: it fits {finds}, which comes after the place where the start stops now.",
-            _ => $"You reported {name}: it does not fit, nothing on {(diagnosis.Machine.Disks.Count == 1 ? "this disk" : "these disks")} leads to it. Look elsewhere:"
+            CodeFit.FitsAnother
+                => $"You reported {name}: it fits {finds}, which comes after the place where the start stops now.",
+            _
+                => $"You reported {name}: it does not fit, nothing on "
+                    + $"{(diagnosis.Machine.Disks.Count == 1 ? "this disk" : "these disks")} leads to it. Look elsewhere:"
         });
         foreach (var advice in diagnosis.LookElsewhere) screen.Paragraph($"- {advice}", indent: 2, hang: 2);
     }
@@ -158,7 +198,9 @@ internal sealed class DiagnoseView(Screen screen)
         screen.Heading("Findings");
         screen.Columns([.. diagnosis.Plan.Findings.Select(finding => new (string, string?)[]
         {
-            (finding.Id, null), (ToDocument.Word(finding.Kind.Severity), finding.Kind.Severity == Severity.Error ? "red" : "yellow"), (Words.Of(finding.Seen), null)
+            (finding.Id, null),
+            (ToDocument.Word(finding.Kind.Severity), finding.Kind.Severity == Severity.Error ? "red" : "yellow"),
+            (Words.Of(finding.Seen), null)
         })]);
     }
 
@@ -167,6 +209,10 @@ internal sealed class DiagnoseView(Screen screen)
         if (diagnosis.Plan.Findings.Count == 0) screen.Line();
         screen.Paragraph($"Installations found: {diagnosis.Installations.Count}", style: "bold");
         foreach (var (found, listed) in diagnosis.Installations)
-            screen.Paragraph($"{found}{(found.Build > 0 ? $", build {found.Build}" : "")} - {(listed ? "already listed" : "not listed in the store")}", indent: 2, hang: 2);
+            screen.Paragraph(
+                $"{found}{(found.Build > 0 ? $", build {found.Build}" : "")} - "
+                    + $"{(listed ? "already listed" : "not listed in the store")}",
+                indent: 2,
+                hang: 2);
     }
 }

@@ -12,7 +12,10 @@ internal sealed class DrillView(Screen screen)
     {
         if (screen.IsJson)
         {
-            KeelJson.Print(new DrillListDocument([.. faults.Select(fault => ToDrill(fault, "a machine", answers ? fault.Id : null, path: null))]), KeelJson.Default.DrillListDocument);
+            KeelJson.Print(
+                new DrillListDocument([.. faults.Select(fault =>
+                    ToDrill(fault, "a machine", answers ? fault.Id : null, path: null))]),
+                KeelJson.Default.DrillListDocument);
             return;
         }
 
@@ -37,8 +40,12 @@ internal sealed class DrillView(Screen screen)
         screen.Paragraph($"\"{fault.Words}\"", indent: 2);
         screen.Line();
         var variables = VariablesOf(path);
-        screen.Paragraph($"The machine's disk is {path}{(variables is null ? "" : $", its firmware variables are in {Path.GetFileName(variables)}")}{(fault.WithClone ? $", its other disk {Path.GetFileName(PracticeDisk.CloneFor(path))}" : "")}. Start with:");
-        screen.Paragraph($"keel diagnose {path}{(fault.WithClone ? $" --with {PracticeDisk.CloneFor(path)}" : "")}{(variables is null ? "" : $" --variables {variables}")}", indent: 2, hang: 2);
+        var beside = variables is null ? "" : $", its firmware variables are in {Path.GetFileName(variables)}";
+        if (fault.WithClone) beside += $", its other disk {Path.GetFileName(PracticeDisk.CloneFor(path))}";
+        screen.Paragraph($"The machine's disk is {path}{beside}. Start with:");
+        var options = fault.WithClone ? $" --with {PracticeDisk.CloneFor(path)}" : "";
+        if (variables is not null) options += $" --variables {variables}";
+        screen.Paragraph($"keel diagnose {path}{options}", indent: 2, hang: 2);
     }
 
     /// <summary>Whether the disk is well; the answer only where it was asked for.</summary>
@@ -47,11 +54,21 @@ internal sealed class DrillView(Screen screen)
         var isWell = walk.Verdict == Verdict.Sound;
         if (screen.IsJson)
         {
-            KeelJson.Print(new DrillCheckDocument(ToDocument.Word(walk.Verdict), isWell, [.. walk.Findings.Select(ToDocument.Finding)], answer), KeelJson.Default.DrillCheckDocument);
+            KeelJson.Print(
+                new DrillCheckDocument(
+                    ToDocument.Word(walk.Verdict),
+                    isWell,
+                    [.. walk.Findings.Select(ToDocument.Finding)],
+                    answer),
+                KeelJson.Default.DrillCheckDocument);
             return;
         }
 
-        screen.Paragraph(isWell ? "WELL: the chain is sound, this machine would start." : walk.Verdict == Verdict.Broken ? $"NOT YET: the start stops at {walk.StopsAt!.Value.Id()}." : "NOT YET: it may start, and something is still not right.", style: isWell ? "green" : "red");
+        screen.Paragraph(
+            isWell ? "WELL: the chain is sound, this machine would start."
+                : walk.Verdict == Verdict.Broken ? $"NOT YET: the start stops at {walk.StopsAt!.Value.Id()}."
+                : "NOT YET: it may start, and something is still not right.",
+            style: isWell ? "green" : "red");
         if (answer is not null) screen.Paragraph($"The fault was: {string.Join(", ", answer)}.");
         else if (!isWell) screen.Paragraph("Go on with:", screen.Commands.Diagnose(machine));
     }
@@ -65,5 +82,6 @@ internal sealed class DrillView(Screen screen)
         path,
         path is null ? null : VariablesOf(path));
 
-    private static string? VariablesOf(string path) => Directory.Exists(PracticeVariables.FolderFor(path)) ? PracticeVariables.FolderFor(path) : null;
+    private static string? VariablesOf(string path) =>
+        Directory.Exists(PracticeVariables.FolderFor(path)) ? PracticeVariables.FolderFor(path) : null;
 }

@@ -18,12 +18,19 @@ internal sealed class ExplainView(Screen screen)
         if (match.Errors.Count == 0)
         {
             screen.Paragraph($"\"{match.Input}\" is not known here, and nothing near it is.");
-            screen.Paragraph("Check the digits, or type a few words of what the screen says: keel explain missing operating system");
+            screen.Paragraph(
+                "Check the digits, or type a few words of what the screen says: keel explain missing operating system");
             return;
         }
 
         if (match.Guessed)
-            screen.Paragraph($"\"{match.Input}\" is a guess: {(match.Errors.Count == 1 ? "this is the nearest" : $"{match.Errors.Count} errors are near it, the nearest first")}.", style: "yellow");
+        {
+            var near = match.Errors.Count == 1
+                ? "this is the nearest"
+                : $"{match.Errors.Count} errors are near it, the nearest first";
+            screen.Paragraph($"\"{match.Input}\" is a guess: {near}.", style: "yellow");
+        }
+
         foreach (var error in match.Errors) ShowOne(error, isFirst: error == match.Errors[0], whole: error == match.Errors[0]);
     }
 
@@ -32,7 +39,8 @@ internal sealed class ExplainView(Screen screen)
         if (!isFirst) screen.Line();
         screen.Paragraph($"{Name(error)}: {error.Meaning}", style: "bold");
         if (!whole) return;
-        screen.Paragraph(error.Links.Count == 0 ? "It points past the boot chain." : $"It points at: {string.Join(", ", error.Links)}");
+        screen.Paragraph(
+            error.Links.Count == 0 ? "It points past the boot chain." : $"It points at: {string.Join(", ", error.Links)}");
         screen.Heading("Usual causes, most likely first");
         foreach (var (cause, number) in error.Causes.Select((cause, index) => (cause, index + 1)))
         {

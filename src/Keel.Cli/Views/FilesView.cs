@@ -20,12 +20,27 @@ internal sealed class FilesView(Screen screen)
 
         var wrong = list.Lines.Where(line => line.Problems.Count > 0).ToList();
         var needed = wrong.Find(line => line.IsNeeded);
-        if (machine.SystemVolume is null) screen.Paragraph($"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.", style: "red");
-        else if (machine.SystemVolume.Files is null) screen.Paragraph($"The files of {machine.SystemVolume} can't be read. {machine.SystemVolume.FilesProblem?.What} {machine.SystemVolume.FilesProblem?.Why}".TrimEnd(), style: "red");
-        if (machine.SystemVolume?.Files is not null && machine.Installations.Count == 0) screen.Paragraph("No Windows was found, so its loader, and what to recreate files from, could not be looked at.", style: "yellow");
+        if (machine.SystemVolume is null)
+            screen.Paragraph($"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.", style: "red");
+        else if (machine.SystemVolume.Files is null)
+        {
+            screen.Paragraph(
+                $"The files of {machine.SystemVolume} can't be read. "
+                    + $"{machine.SystemVolume.FilesProblem?.What} {machine.SystemVolume.FilesProblem?.Why}".TrimEnd(),
+                style: "red");
+        }
+
+        if (machine.SystemVolume?.Files is not null && machine.Installations.Count == 0)
+        {
+            screen.Paragraph(
+                "No Windows was found, so its loader, and what to recreate files from, could not be looked at.",
+                style: "yellow");
+        }
         else if (machine.SystemVolume?.Files is not null || wrong.Count > 0) screen.Paragraph(
-            wrong.Count == 0 ? "All boot files are there, and as they should be."
-            : $"{(needed is null ? "Nothing that the start needs is wrong, but: " : "")}{(needed ?? wrong[0]).Path} on {(needed ?? wrong[0]).Volume}: {(needed ?? wrong[0]).Problems[0]}.",
+            wrong.Count == 0
+                ? "All boot files are there, and as they should be."
+            : $"{(needed is null ? "Nothing that the start needs is wrong, but: " : "")}{(needed ?? wrong[0]).Path} on "
+                + $"{(needed ?? wrong[0]).Volume}: {(needed ?? wrong[0]).Problems[0]}.",
             style: wrong.Count == 0 ? "green" : needed is null ? "yellow" : "red");
         foreach (var group in list.Lines.GroupBy(line => line.Volume))
         {
@@ -37,7 +52,13 @@ internal sealed class FilesView(Screen screen)
                 (Letters(line.File), null),
                 (ProblemsOf(line), line.Problems.Count > 0 ? "red" : "grey")
             })]);
-            if (group.Key == machine.SystemVolume && list.OthersSound > 0) screen.Paragraph($"and {list.OthersSound} other files there (fonts, languages, resources), shown with --all", indent: 2, style: "grey");
+            if (group.Key == machine.SystemVolume && list.OthersSound > 0)
+            {
+                screen.Paragraph(
+                    $"and {list.OthersSound} other files there (fonts, languages, resources), shown with --all",
+                    indent: 2,
+                    style: "grey");
+            }
         }
 
         if (machine.SystemVolume?.Files is null) screen.Paragraph("Next:", screen.Commands.Diagnose(machine), style: "bold");
@@ -48,7 +69,13 @@ internal sealed class FilesView(Screen screen)
     {
         if (screen.IsJson)
         {
-            KeelJson.Print(new MarksDocument(volume.Number, path, ToDocument.Marks(file.Marks), ToDocument.Marks(UsualMarks.Of(path, file.IsFolder))), KeelJson.Default.MarksDocument);
+            KeelJson.Print(
+                new MarksDocument(
+                    volume.Number,
+                    path,
+                    ToDocument.Marks(file.Marks),
+                    ToDocument.Marks(UsualMarks.Of(path, file.IsFolder))),
+                KeelJson.Default.MarksDocument);
             return;
         }
 
@@ -58,7 +85,12 @@ internal sealed class FilesView(Screen screen)
 
     /// <summary>What is wrong, or what the file is for; and its version.</summary>
     private static string ProblemsOf(BootFileLine line) =>
-        string.Join(", ", ((string?[])[line.Problems.Count > 0 ? string.Join("; ", line.Problems) : line.Role, line.Version?.ToString()]).Where(word => !string.IsNullOrEmpty(word)));
+        string.Join(
+            ", ",
+            ((string?[])[
+                line.Problems.Count > 0 ? string.Join("; ", line.Problems) : line.Role,
+                line.Version?.ToString()
+            ]).Where(word => !string.IsNullOrEmpty(word)));
 
     private static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
 
@@ -66,7 +98,16 @@ internal sealed class FilesView(Screen screen)
     private static string Letters(VolumeFile? file)
     {
         if (file is null) return "-";
-        var letters = string.Concat(new (FileMarks Mark, char Letter)[] { (FileMarks.ReadOnly, 'r'), (FileMarks.Hidden, 'h'), (FileMarks.System, 's'), (FileMarks.Archive, 'a') }.Select(known => (file.Marks & known.Mark) != FileMarks.None ? known.Letter : '.'));
-        return letters + ((file.Marks & FileMarks.Compressed) != FileMarks.None ? "c" : "") + ((file.Marks & FileMarks.Encrypted) != FileMarks.None ? "e" : "");
+        var letters = string.Concat(
+            new (FileMarks Mark, char Letter)[]
+            {
+                (FileMarks.ReadOnly, 'r'),
+                (FileMarks.Hidden, 'h'),
+                (FileMarks.System, 's'),
+                (FileMarks.Archive, 'a')
+            }.Select(known => (file.Marks & known.Mark) != FileMarks.None ? known.Letter : '.'));
+        return letters
+            + ((file.Marks & FileMarks.Compressed) != FileMarks.None ? "c" : "")
+            + ((file.Marks & FileMarks.Encrypted) != FileMarks.None ? "e" : "");
     }
 }

@@ -20,14 +20,20 @@ internal sealed class FirmwareView(Screen screen)
         }
 
         var first = entries.FirstOrDefault(entry => entry is { Place: not null, Option.IsActive: true });
-        screen.Paragraph(first is null ? "The firmware starts none of its entries by itself." : $"The firmware starts {first.Name} \"{first.Title}\" first.", style: "bold");
+        screen.Paragraph(
+            first is null
+                ? "The firmware starts none of its entries by itself."
+                : $"The firmware starts {first.Name} \"{first.Title}\" first.",
+            style: "bold");
         ShowEntries(machine, entries);
-        if (machine.Disks.Count == 0) screen.Paragraph("Whether the targets are there shows beside the disks: keel firmware list DISK", indent: 2);
+        if (machine.Disks.Count == 0)
+            screen.Paragraph("Whether the targets are there shows beside the disks: keel firmware list DISK", indent: 2);
         var gone = machine.Disks.Count == 0 ? 0 : entries.Count(IsGone);
         if (gone > 0)
         {
             screen.Line();
-            screen.Paragraph($"{gone} {(gone == 1 ? "entry leads" : "entries lead")} nowhere on the disks named. To drop what is gone, with every disk of the machine named:");
+            screen.Paragraph($"{gone} {(gone == 1 ? "entry leads" : "entries lead")} nowhere on the disks named. To drop what "
+                + "is gone, with every disk of the machine named:");
             screen.Command(screen.Commands.DropGone(machine));
         }
     }
@@ -51,7 +57,13 @@ internal sealed class FirmwareView(Screen screen)
     {
         if (screen.IsJson)
         {
-            KeelJson.Print(ToDocument.Firmware(machine, StartEntry.Of(machine)) with { Done = isPreview ? null : Words.Of(step.Summary), Record = record?.Document.Id }, KeelJson.Default.FirmwareDocument);
+            KeelJson.Print(
+                ToDocument.Firmware(machine, StartEntry.Of(machine)) with
+                {
+                    Done = isPreview ? null : Words.Of(step.Summary),
+                    Record = record?.Document.Id
+                },
+                KeelJson.Default.FirmwareDocument);
             return;
         }
 

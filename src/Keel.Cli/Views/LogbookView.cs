@@ -12,15 +12,31 @@ internal sealed class LogbookView(Screen screen)
         var records = contents.Records;
         if (screen.IsJson)
         {
-            KeelJson.Print(new LogbookDocument(logbook.Path, [.. records.Select(ToDocument.Record)], [.. contents.Unusable.Select(ToDocument.Unusable)]), KeelJson.Default.LogbookDocument);
+            KeelJson.Print(
+                new LogbookDocument(
+                    logbook.Path,
+                    [.. records.Select(ToDocument.Record)],
+                    [.. contents.Unusable.Select(ToDocument.Unusable)]),
+                KeelJson.Default.LogbookDocument);
             return;
         }
 
-        screen.Paragraph(records.Count == 0 ? $"No repairs in the logbook {logbook.Path}." : $"{records.Count} repair{(records.Count == 1 ? "" : "s")} in the logbook {logbook.Path}:", style: "bold");
+        screen.Paragraph(
+            records.Count == 0
+                ? $"No repairs in the logbook {logbook.Path}."
+                : $"{records.Count} repair{(records.Count == 1 ? "" : "s")} in the logbook {logbook.Path}:",
+            style: "bold");
         foreach (var record in records) ShowOne(record, heading: null);
         if (contents.Unusable.Count > 0) screen.Line();
         foreach (var unusable in contents.Unusable)
-            screen.Paragraph($"{unusable.Id} {(unusable.IsNewer ? "was written by a newer keel" : "is DAMAGED, and can't be taken back")}: {unusable.Why}.", indent: 2, style: "red", hang: 2);
+        {
+            screen.Paragraph(
+                $"{unusable.Id} {(unusable.IsNewer ? "was written by a newer keel" : "is DAMAGED, and can't be taken back")}: "
+                    + $"{unusable.Why}.",
+                indent: 2,
+                style: "red",
+                hang: 2);
+        }
     }
 
     public void ShowOne(RepairRecord record, string? heading)
@@ -28,15 +44,32 @@ internal sealed class LogbookView(Screen screen)
         if (heading is not null) screen.Paragraph(heading, style: "bold");
         var document = record.Document;
         screen.Line();
-        screen.Columns([[($"{document.Id}", "bold"), (StateWords(record.State), record.IsPending ? "red" : null), ($"{document.Written.UtcDateTime:yyyy-MM-dd HH:mm} UTC", null)]]);
-        foreach (var (disk, part) in document.Disks.Select((disk, part) => (disk, part)).Where(one => one.disk.Ranges.Count > 0 || document.Variables is null))
+        screen.Columns([[
+            ($"{document.Id}", "bold"),
+            (StateWords(record.State), record.IsPending ? "red" : null),
+            ($"{document.Written.UtcDateTime:yyyy-MM-dd HH:mm} UTC", null)
+        ]]);
+        foreach (var (disk, part) in document.Disks
+            .Select((disk, part) => (disk, part))
+            .Where(one => one.disk.Ranges.Count > 0 || document.Variables is null))
         {
             var state = record.Parts[part] == record.State ? "" : $" - {StateWords(record.Parts[part])}";
-            screen.Paragraph($"{disk.Path}, {Sizes.Text(disk.LengthBytes)}, disk {disk.IdentityAfter}: {disk.Ranges.Sum(range => (long)range.Length)} bytes in {disk.Ranges.Count} ranges{state}", indent: 4, hang: 2);
+            screen.Paragraph(
+                $"{disk.Path}, {Sizes.Text(disk.LengthBytes)}, disk {disk.IdentityAfter}: "
+                    + $"{disk.Ranges.Sum(range => (long)range.Length)} bytes in {disk.Ranges.Count} ranges{state}",
+                indent: 4,
+                hang: 2);
         }
 
         if (document.Variables is { } variables)
-            screen.Paragraph($"firmware variables in {variables.Folder}: {string.Join(", ", variables.Files.Select(file => file.Name.Split('-')[0]))}", indent: 4, hang: 2);
+        {
+            screen.Paragraph(
+                $"firmware variables in {variables.Folder}: "
+                    + $"{string.Join(", ", variables.Files.Select(file => file.Name.Split('-')[0]))}",
+                indent: 4,
+                hang: 2);
+        }
+
         foreach (var step in document.Steps) screen.Paragraph($"{step.Link}: {step.Summary}", indent: 4, hang: 2);
     }
 
@@ -46,8 +79,10 @@ internal sealed class LogbookView(Screen screen)
         foreach (var fit in work.Fits)
         {
             if (!fit.HasPath) screen.Message($"Note: then it was {fit.Recorded.Path}, and now it is {fit.Disk.Path}.");
-            if (fit.IsOtherFile) screen.Message($"Note: {fit.Disk.Path} is another file than then: moved, copied, or a disk of its own.");
-            if (!fit.HasIdentity) screen.Message($"Note: then it was disk {fit.Recorded.IdentityAfter}, and now it is disk {fit.Disk.Identity}.");
+            if (fit.IsOtherFile)
+                screen.Message($"Note: {fit.Disk.Path} is another file than then: moved, copied, or a disk of its own.");
+            if (!fit.HasIdentity)
+                screen.Message($"Note: then it was disk {fit.Recorded.IdentityAfter}, and now it is disk {fit.Disk.Identity}.");
         }
 
         foreach (var missing in Missing(work)) screen.Message($"Note: {missing}");
@@ -63,7 +98,9 @@ internal sealed class LogbookView(Screen screen)
             return;
         }
 
-        var what = work.Fits.Count > 0 ? $"Every byte of {string.Join(" and ", work.Fits.Select(fit => fit.Disk.Path))} that the repair wrote" : $"Every variable in {work.Variables}";
+        var what = work.Fits.Count > 0
+            ? $"Every byte of {string.Join(" and ", work.Fits.Select(fit => fit.Disk.Path))} that the repair wrote"
+            : $"Every variable in {work.Variables}";
         screen.Paragraph($"{what} is back as it was before repair {work.Record.Document.Id}.", style: "green");
         if (own is null) return;
         screen.Paragraph($"What stood there is saved as repair {own.Document.Id}. To bring it back:");
@@ -80,8 +117,11 @@ internal sealed class LogbookView(Screen screen)
         }
 
         screen.Paragraph(work.Record.IsPending
-            ? $"Repair {work.Record.Document.Id} is complete on {string.Join(" and ", work.Fits.Select(fit => fit.Disk.Path))}, and not everywhere."
-            : $"Repair {work.Record.Document.Id} is complete: {(work.Record.State == RecordState.Done ? "written" : "taken back")}.", style: "green");
+            ? $"Repair {work.Record.Document.Id} is complete on "
+                + $"{string.Join(" and ", work.Fits.Select(fit => fit.Disk.Path))}, and not everywhere."
+            : $"Repair {work.Record.Document.Id} is complete: "
+                + $"{(work.Record.State == RecordState.Done ? "written" : "taken back")}.",
+            style: "green");
         foreach (var missing in Missing(work)) screen.Message($"Note: {missing}");
     }
 
@@ -90,12 +130,22 @@ internal sealed class LogbookView(Screen screen)
         var record = work.Record;
         for (var part = 0; part < record.Document.Disks.Count; part++)
         {
-            if (record.Document.Disks[part].Ranges.Count > 0 && record.Parts[part] != RecordState.Undone && !work.Parts.Contains(part))
-                yield return $"its disk {record.Document.Disks[part].IdentityAfter}, then {record.Document.Disks[part].Path}, is left as it is: it was not found, or not meant.";
+            if (record.Document.Disks[part].Ranges.Count > 0
+                && record.Parts[part] != RecordState.Undone
+                && !work.Parts.Contains(part))
+            {
+                yield return $"its disk {record.Document.Disks[part].IdentityAfter}, then {record.Document.Disks[part].Path}, "
+                    + "is left as it is: it was not found, or not meant.";
+            }
         }
 
-        if (record.VariablesPart is { } variables && record.Parts[variables] != RecordState.Undone && !work.Parts.Contains(variables))
-            yield return $"the firmware variables in {record.Document.Variables!.Folder} are left as they are: the folder is not here, or not meant.";
+        if (record.VariablesPart is { } variables
+            && record.Parts[variables] != RecordState.Undone
+            && !work.Parts.Contains(variables))
+        {
+            yield return $"the firmware variables in {record.Document.Variables!.Folder} are left as they are: the folder is "
+                + "not here, or not meant.";
+        }
     }
 
     private static string StateWords(RecordState state) => state switch

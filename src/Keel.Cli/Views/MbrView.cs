@@ -16,7 +16,11 @@ internal sealed class MbrView(Screen screen)
     {
         var record = new MasterBootRecord(machine.StartDisk.Overlay.ReadBytes(0, MasterBootRecord.Size));
         var reading = CodeRecognizer.OfMbr(record.Code);
-        var findings = Walk.Of(machine).Findings.Where(finding => finding.Link is Link.DiskLayout or Link.MbrCode or Link.ActiveMark).ToList();
+        var findings =
+            Walk
+                .Of(machine).Findings
+                .Where(finding => finding.Link is Link.DiskLayout or Link.MbrCode or Link.ActiveMark)
+                .ToList();
         var slots = Enumerable.Range(0, MasterBootRecord.SlotCount).Select(record.Slot).ToList();
         if (screen.IsJson)
         {
@@ -27,13 +31,22 @@ internal sealed class MbrView(Screen screen)
                     record.HasMark,
                     ToDocument.Word(reading.Owner),
                     reading.Name,
-                    [.. slots.Select((slot, index) => new SlotDocument(index + 1, slot.Active, slot.Type, PartitionTypes.Name(slot.Type), slot.FirstSector, slot.SectorCount))],
+                    [.. slots.Select((slot, index) =>
+                        new SlotDocument(
+                            index + 1,
+                            slot.Active,
+                            slot.Type,
+                            PartitionTypes.Name(slot.Type),
+                            slot.FirstSector,
+                            slot.SectorCount))],
                     [.. findings.Select(ToDocument.Finding)]),
                 KeelJson.Default.MbrDocument);
             return;
         }
 
-        screen.Paragraph(findings.Count == 0 ? "The master boot record is sound." : findings[0].Kind.What, style: findings.Count == 0 ? "green" : "red");
+        screen.Paragraph(
+            findings.Count == 0 ? "The master boot record is sound." : findings[0].Kind.What,
+            style: findings.Count == 0 ? "green" : "red");
         if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) screen.Paragraph(Words.Of(reason));
         screen.Line();
         screen.Columns(
@@ -48,8 +61,14 @@ internal sealed class MbrView(Screen screen)
             ($"{index + 1}", "bold"),
             (slot.IsUsed ? $"{slot.Type:x2} {PartitionTypes.Name(slot.Type)}" : "unused", null),
             (slot.Active ? "active" : "", "green"),
-            (slot.IsUsed ? $"from sector {slot.FirstSector}, {slot.SectorCount} sectors, {Sizes.Text((long)slot.SectorCount * machine.StartDisk.Overlay.SectorBytes)}" : "", null)
+            (
+                slot.IsUsed
+                    ? $"from sector {slot.FirstSector}, {slot.SectorCount} sectors, "
+                        + $"{Sizes.Text((long)slot.SectorCount * machine.StartDisk.Overlay.SectorBytes)}"
+                    : "",
+                null)
         })]);
-        foreach (var finding in findings) screen.Paragraph($"! {finding.Id}: {Words.Of(finding.Seen)}", indent: 2, style: "yellow", hang: 2);
+        foreach (var finding in findings)
+            screen.Paragraph($"! {finding.Id}: {Words.Of(finding.Seen)}", indent: 2, style: "yellow", hang: 2);
     }
 }

@@ -62,7 +62,10 @@ internal sealed class MendView(Screen screen)
             return;
         }
 
-        screen.Heading(after.Plan.Before.Verdict == Verdict.Broken ? "Written, and read back" : $"{(diagnosis.Plan.IsRequest ? "Done" : "Mended")}: written, read back, and walked again");
+        screen.Heading(
+            after.Plan.Before.Verdict == Verdict.Broken
+                ? "Written, and read back"
+                : $"{(diagnosis.Plan.IsRequest ? "Done" : "Mended")}: written, read back, and walked again");
         inner.ShowAnswer(after);
         inner.ShowChain(after.Plan.Before);
         screen.Line();

@@ -25,7 +25,8 @@ internal sealed class SectorView(Screen screen)
                     report.Code?.Name,
                     report.Code?.Loader is { } loader ? (loader == LoaderKind.BootManager ? "BOOTMGR" : "NTLDR") : null,
                     report.HasBackup,
-                    [.. report.Fields.Select(field => new SectorFieldDocument(field.Name, field.Here, field.Backup, field.Expected, field.Differs))]),
+                    [.. report.Fields.Select(field =>
+                        new SectorFieldDocument(field.Name, field.Here, field.Backup, field.Expected, field.Differs))]),
                 KeelJson.Default.SectorDocument);
             return;
         }
@@ -33,16 +34,29 @@ internal sealed class SectorView(Screen screen)
         var differing = report.Fields.Count(field => field.Differs);
         var name = char.ToUpperInvariant($"{volume}"[0]) + $"{volume}"[1..];
         screen.Paragraph(
-            differing == 0 ? $"{name}: the boot sector agrees with its backup copy, the table and the file system." : $"{name}: {differing} field{(differing == 1 ? " of the boot sector differs" : "s of the boot sector differ")} from what other places say.",
+            differing == 0
+                ? $"{name}: the boot sector agrees with its backup copy, the table and the file system."
+                : $"{name}: {Words.Count(differing, "field of the boot sector differs", "fields of the boot sector differ")} "
+                    + "from what other places say.",
             style: differing == 0 ? "green" : "red");
         if (!isChosen) screen.Paragraph($"It was taken because {Words.Of(machine.SystemVolumeReason)}.");
         if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) screen.Paragraph(Words.Of(reason));
-        screen.Paragraph($"File system: {(FileSystemProbe.Name(report.Kind) is { Length: > 0 } kind ? kind : "not known")}. Code: {report.Code?.Name ?? "unreadable"}{(report.Code?.Loader is { } found ? $", looks for {(found == LoaderKind.BootManager ? "BOOTMGR" : "NTLDR")}" : "")}. Backup copy: {(report.HasBackup ? "there" : "none found")}.");
+        var kind = FileSystemProbe.Name(report.Kind) is { Length: > 0 } known ? known : "not known";
+        var code = report.Code?.Name ?? "unreadable";
+        if (report.Code?.Loader is { } wanted) code += $", looks for {(wanted == LoaderKind.BootManager ? "BOOTMGR" : "NTLDR")}";
+        var backup = report.HasBackup ? "there" : "none found";
+        screen.Paragraph($"File system: {kind}. Code: {code}. Backup copy: {backup}.");
         screen.Line();
-        var rows = new List<(string, string?)[]> { new (string, string?)[] { ("field", "grey"), ("sector 0", "grey"), ("backup copy", "grey"), ("should be", "grey") } };
+        var rows = new List<(string, string?)[]>
+        {
+            new (string, string?)[] { ("field", "grey"), ("sector 0", "grey"), ("backup copy", "grey"), ("should be", "grey") }
+        };
         rows.AddRange(report.Fields.Select(field => new (string, string?)[]
         {
-            ((field.Differs ? "! " : "  ") + field.Name, field.Differs ? "red" : null), (field.Here, null), (field.Backup.Length > 0 ? field.Backup : "-", null), (field.Expected, null)
+            ((field.Differs ? "! " : "  ") + field.Name, field.Differs ? "red" : null),
+            (field.Here, null),
+            (field.Backup.Length > 0 ? field.Backup : "-", null),
+            (field.Expected, null)
         }));
         screen.Columns(rows, indent: 0);
     }

@@ -10,28 +10,60 @@ internal sealed class ServicesView(Screen screen)
 {
     public void Show(Machine machine, IReadOnlyList<WindowsService> services, string? name, bool all)
     {
-        var shown = services.Where(service => name is not null ? service.Name.StartsWith(name, StringComparison.OrdinalIgnoreCase) : all || (service.IsDriver && service.Effective is ServiceStart.Boot or ServiceStart.System))
-            .OrderBy(service => service.Effective ?? ServiceStart.Disabled).ThenBy(service => service.Name, StringComparer.OrdinalIgnoreCase).ToList();
+        var shown = services
+            .Where(service =>
+                name is not null
+                    ? service.Name.StartsWith(name, StringComparison.OrdinalIgnoreCase)
+                    : all || (service.IsDriver && service.Effective is ServiceStart.Boot or ServiceStart.System))
+            .OrderBy(service => service.Effective ?? ServiceStart.Disabled)
+                .ThenBy(service => service.Name, StringComparer.OrdinalIgnoreCase)
+                .ToList();
         if (screen.IsJson)
         {
             KeelJson.Print(
-                new ServicesDocument([.. shown.Select(service => new ServiceDocument(service.Name, Word(service.Effective), service.Override is null ? null : Word(service.Start), service.IsDriver, service.IsCritical, service.Group, service.ImagePath, service.Title))]),
+                new ServicesDocument([.. shown.Select(service =>
+                    new ServiceDocument(
+                        service.Name,
+                        Word(service.Effective),
+                        service.Override is null ? null : Word(service.Start),
+                        service.IsDriver,
+                        service.IsCritical,
+                        service.Group,
+                        service.ImagePath,
+                        service.Title))]),
                 KeelJson.Default.ServicesDocument);
             return;
         }
 
         var drivers = services.Count(service => service.IsDriver);
-        screen.Paragraph($"{services.Count(service => service is { IsDriver: true, Effective: ServiceStart.Boot })} drivers start with the loader, {services.Count(service => service is { IsDriver: true, Effective: ServiceStart.System })} with the kernel; {drivers} drivers and {services.Count - drivers} services in all.", style: "bold");
+        screen.Paragraph(
+            $"{services.Count(service => service is { IsDriver: true, Effective: ServiceStart.Boot })} drivers start with the "
+                + $"loader, {services.Count(service => service is { IsDriver: true, Effective: ServiceStart.System })} with "
+                + $"the kernel; {drivers} drivers and {services.Count - drivers} services in all.",
+            style: "bold");
         screen.Columns([.. shown.Select(service => new (string, string?)[]
         {
             (service.Name, null),
             (Word(service.Effective), service.Effective == ServiceStart.Disabled ? "yellow" : null),
             (service.IsCritical ? "needed" : "may fail", "grey"),
-            (string.Join(", ", ((string[])[service.Group, service.ImagePath, service.Override is null ? "" : $"StartOverride counts, Start says {Word(service.Start)}"]).Where(text => text.Length > 0)), null)
+            (
+                string.Join(
+                    ", ",
+                    ((string[])[
+                        service.Group,
+                        service.ImagePath,
+                        service.Override is null ? "" : $"StartOverride counts, Start says {Word(service.Start)}"
+                    ]).Where(text => text.Length > 0)),
+                null)
         })]);
         if (shown.Count == 0) screen.Paragraph($"None begins with \"{name}\".", indent: 2);
-        if (name is null && !all) screen.Paragraph($"Change one: keel services change {machine.StartDisk.Path} NAME boot|system|automatic|demand|disabled");
+        if (name is null && !all)
+        {
+            screen.Paragraph(
+                $"Change one: keel services change {machine.StartDisk.Path} NAME boot|system|automatic|demand|disabled");
+        }
     }
 
-    private static string Word(ServiceStart? start) => start switch { null => "-", ServiceStart.OnDemand => "demand", { } known => known.ToString().ToLowerInvariant() };
+    private static string Word(ServiceStart? start) =>
+        start switch { null => "-", ServiceStart.OnDemand => "demand", { } known => known.ToString().ToLowerInvariant() };
 }

@@ -15,6 +15,8 @@ internal static class Sizes
             unit++;
         }
 
-        return unit == 0 || value >= 100 || value == Math.Floor(value) ? $"{value:0} {units[unit]}" : $"{value:0.0} {units[unit]}";
+        return unit == 0 || value >= 100 || value == Math.Floor(value)
+            ? $"{value:0} {units[unit]}"
+            : $"{value:0.0} {units[unit]}";
     }
 }

@@ -16,7 +16,9 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
         var listed = EntryPicker.Listed(store);
         if (screen.IsJson)
         {
-            KeelJson.Print(new StoreListDocument([.. listed.Select((entry, index) => Document(entry, index + 1))]), KeelJson.Default.StoreListDocument);
+            KeelJson.Print(
+                new StoreListDocument([.. listed.Select((entry, index) => Document(entry, index + 1))]),
+                KeelJson.Default.StoreListDocument);
             return;
         }
 
@@ -37,7 +39,9 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
     {
         if (screen.IsJson)
         {
-            KeelJson.Print(Document(entry, EntryPicker.Listed(store).ToList().FindIndex(other => other.Id == entry.Id) + 1), KeelJson.Default.StoreEntryDocument);
+            KeelJson.Print(
+                Document(entry, EntryPicker.Listed(store).ToList().FindIndex(other => other.Id == entry.Id) + 1),
+                KeelJson.Default.StoreEntryDocument);
             return;
         }
 
@@ -45,11 +49,19 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
         screen.Columns([.. StoreOutline.Settings(store, entry).Select(row => new (string, string?)[]
         {
             (row.Name, row.From is null ? null : "grey"),
-            (text.Show(row.Owner, row.Element) + (row.From is null ? "" : $"  (from {row.From})") + (raw && row.Owner.Value(row.Element) is { } value ? $"  [{SettingText.Raw(value)}]" : ""), row.From is null ? null : "grey")
+            (
+                text.Show(row.Owner, row.Element)
+                    + (row.From is null ? "" : $"  (from {row.From})")
+                    + (raw && row.Owner.Value(row.Element) is { } value ? $"  [{SettingText.Raw(value)}]" : ""),
+                row.From is null ? null : "grey")
         })]);
     }
 
-    private void ShowRows(IReadOnlyList<BootEntry> listed, Func<BootEntry, bool> take) => screen.Columns([.. listed.Select((entry, index) => (entry, index)).Where(row => take(row.entry)).Select(row => new (string, string?)[]
+    private void ShowRows(IReadOnlyList<BootEntry> listed, Func<BootEntry, bool> take) =>
+        screen.Columns([.. listed
+            .Select((entry, index) => (entry, index))
+            .Where(row => take(row.entry))
+            .Select(row => new (string, string?)[]
     {
         ($"{row.index + 1}", "bold"),
         (row.entry.Title ?? row.entry.Type.Name, null),
@@ -58,7 +70,8 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
     })]);
 
     /// <summary>What the entry points at, and whether that is there.</summary>
-    private string StoreTargetText(BootEntry entry) => StoreOutline.Target(entry, devices, machine is null ? null : machine.VolumeOf);
+    private string StoreTargetText(BootEntry entry) =>
+        StoreOutline.Target(entry, devices, machine is null ? null : machine.VolumeOf);
 
     private StoreEntryDocument Document(BootEntry entry, int number) => new(
         number,
@@ -68,5 +81,12 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
         StoreOutline.Menu(store).Contains(entry.Id),
         entry.Id == store.Preferred,
         StoreTargetText(entry),
-        [.. StoreOutline.Settings(store, entry).Select(row => new SettingDocument(row.Name, text.Show(row.Owner, row.Element), row.From, row.Owner.Value(row.Element) is { } value ? Convert.ToHexStringLower(value.Data) : ""))]);
+        [.. StoreOutline
+            .Settings(store, entry)
+            .Select(row =>
+                new SettingDocument(
+                    row.Name,
+                    text.Show(row.Owner, row.Element),
+                    row.From,
+                    row.Owner.Value(row.Element) is { } value ? Convert.ToHexStringLower(value.Data) : ""))]);
 }

@@ -21,13 +21,19 @@ internal sealed class SurveyView(Screen screen)
 
         if (HasNoTable(machine))
         {
-            screen.Paragraph($"No partition table was found on {machine.StartDisk.Path}: {machine.StartDisk.Layout.Problems.Select(problem => Words.Of(problem.Seen)).FirstOrDefault()}.", style: "bold");
+            screen.Paragraph(
+                $"No partition table was found on {machine.StartDisk.Path}: "
+                    + $"{machine.StartDisk.Layout.Problems.Select(problem => Words.Of(problem.Seen)).FirstOrDefault()}.",
+                style: "bold");
             foreach (var disk in machine.Disks) ShowDisk(machine, disk);
             return;
         }
 
         screen.Paragraph($"Starts through {FirmwareName(machine.Firmware)}: {Words.Of(machine.FirmwareReason)}.", style: "bold");
-        screen.Paragraph(machine.SystemVolume is { } system ? $"The system volume is {system}: {Words.Of(machine.SystemVolumeReason)}." : $"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.");
+        screen.Paragraph(
+            machine.SystemVolume is { } system
+                ? $"The system volume is {system}: {Words.Of(machine.SystemVolumeReason)}."
+                : $"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.");
         foreach (var disk in machine.Disks) ShowDisk(machine, disk);
         ShowInstallations(machine);
     }
@@ -40,13 +46,27 @@ internal sealed class SurveyView(Screen screen)
     private void ShowDisk(Machine machine, MachineDisk disk)
     {
         var layout = disk.Layout;
-        screen.Heading($"{disk.Path}: {Sizes.Text(disk.Overlay.LengthBytes)}, {(layout.Scheme == PartitionScheme.None ? "no partition table" : $"{layout.Scheme.ToString().ToUpperInvariant()}, disk {layout.Identity}")}");
+        var scheme = layout.Scheme.ToString().ToUpperInvariant();
+        var table = layout.Scheme == PartitionScheme.None ? "no partition table" : $"{scheme}, disk {layout.Identity}";
+        screen.Heading($"{disk.Path}: {Sizes.Text(disk.Overlay.LengthBytes)}, {table}");
         var rows = new List<(string, string?)[]>();
         if (disk.Volumes.Count > 0)
-            rows.Add([("vol", "grey"), ("size", "grey"), ("type", "grey"), ("", null), ("files", "grey"), ("Windows says", "grey"), ("role, label", "grey")]);
+        {
+            rows.Add([
+                ("vol", "grey"),
+                ("size", "grey"),
+                ("type", "grey"),
+                ("", null),
+                ("files", "grey"),
+                ("Windows says", "grey"),
+                ("role, label", "grey")
+            ]);
+        }
+
         rows.AddRange(disk.Volumes.Select(volume => Row(machine, volume)));
         screen.Columns(rows);
-        foreach (var problem in layout.Problems) screen.Paragraph($"! {Words.Of(problem.Seen)}", indent: 2, style: "yellow", hang: 2);
+        foreach (var problem in layout.Problems)
+            screen.Paragraph($"! {Words.Of(problem.Seen)}", indent: 2, style: "yellow", hang: 2);
         foreach (var volume in disk.Volumes.Where(volume => volume.FilesProblem is not null))
             screen.Paragraph($"! {volume.FilesProblem!.What} {volume.FilesProblem.Why}", indent: 2, style: "yellow", hang: 2);
     }
@@ -71,6 +91,12 @@ internal sealed class SurveyView(Screen screen)
     {
         screen.Heading($"Windows installations: {machine.Installations.Count}");
         foreach (var found in machine.Installations)
-            screen.Paragraph($"{found.Product}{(found.Build > 0 ? $", build {found.Build}" : "")}, in {found.Folder} on {found.Volume}{(machine.Disks.Count > 1 ? $" of {found.Volume.DiskPath}" : "")}", indent: 2, hang: 2);
+        {
+            screen.Paragraph(
+                $"{found.Product}{(found.Build > 0 ? $", build {found.Build}" : "")}, in {found.Folder} on "
+                    + $"{found.Volume}{(machine.Disks.Count > 1 ? $" of {found.Volume.DiskPath}" : "")}",
+                indent: 2,
+                hang: 2);
+        }
     }
 }

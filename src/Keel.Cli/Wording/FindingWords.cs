@@ -22,17 +22,32 @@ internal static class FindingWords
         ("clone-beside-original", "{disk} and {otherDisk} both are disk {identity}"),
         ("disk-dynamic", "partition {partition} says {type}"),
         ("disk-in-pool", "partition {partition} says {type}"),
-        ("layout-firmware-mismatch.uefi", "the machine starts through UEFI, and the disk is for BIOS ({reason}): UEFI firmware looks for an EFI system partition, and there is none"),
-        ("layout-firmware-mismatch.bios", "the machine starts through BIOS, and the disk is for UEFI ({reason}): BIOS looks for boot code and an active partition, and there are none"),
+        (
+            "layout-firmware-mismatch.uefi",
+            "the machine starts through UEFI, and the disk is for BIOS ({reason}): UEFI firmware looks for an EFI system "
+                + "partition, and there is none"),
+        (
+            "layout-firmware-mismatch.bios",
+            "the machine starts through BIOS, and the disk is for UEFI ({reason}): BIOS looks for boot code and an active "
+                + "partition, and there are none"),
 
         // the boot sector
         ("system-volume-encrypted", "{volume} has the mark of BitLocker"),
-        ("sector-both-copies-gone", "the first sector of {volume} is {isReadable?not a boot sector of NTFS or FAT|unreadable}, and no backup copy was found"),
-        ("sector-wiped", "the first sector of {volume} is {isReadable?not a boot sector of NTFS or FAT|unreadable}; a backup copy of {backup} is there"),
+        (
+            "sector-both-copies-gone",
+            "the first sector of {volume} is {isReadable?not a boot sector of NTFS or FAT|unreadable}, and no backup copy was "
+                + "found"),
+        (
+            "sector-wiped",
+            "the first sector of {volume} is {isReadable?not a boot sector of NTFS or FAT|unreadable}; a backup copy of "
+                + "{backup} is there"),
         ("disk-large-sectors", "{disk} has sectors of {sectorBytes} bytes"),
         ("sector-mark-missing", "bytes 510 and 511 of the first sector of {volume} are not 55 AA"),
         ("sector-wrong-hidden", "{volume} says {hiddenSectors:hidden sector|hidden sectors}; it starts at sector {sector}"),
-        ("sector-wrong-mft", "{volume} says that $MFT begins at cluster {cluster} and its mirror at {mirrorCluster}; their own records say {ownCluster} and {ownMirrorCluster}"),
+        (
+            "sector-wrong-mft",
+            "{volume} says that $MFT begins at cluster {cluster} and its mirror at {mirrorCluster}; their own records say "
+                + "{ownCluster} and {ownMirrorCluster}"),
         ("sector-code-missing", "the code of {volume}: {code}"),
         ("sector-code-foreign", "the code of {volume} is that of {code}"),
         ("sector-code-unknown", "the code of {volume} is neither keel's nor Windows', nor of a loader that is known here"),
@@ -50,7 +65,10 @@ internal static class FindingWords
 
         // the system volume and its files
         ("esp-wrong-type", "{volume} holds \\EFI\\Microsoft\\Boot, and its type is {type}"),
-        ("esp-no-file-system", "{volume} holds no file system that firmware reads[, it is {fileSystem}][; a backup copy of its {backup} boot sector is there]"),
+        (
+            "esp-no-file-system",
+            "{volume} holds no file system that firmware reads[, it is {fileSystem}][; a backup copy of its {backup} boot "
+                + "sector is there]"),
         ("esp-fat-damaged", "{volume}: {said}[; the two copies of the table differ{tablesDiffer?|}]"),
         ("esp-formatted", "{volume}, {fileSystem}, has no folder \\EFI"),
         ("esp-fat-copies-differ", "{volume}: the second copy of the table is not like the first, which leads to every file"),
@@ -63,7 +81,10 @@ internal static class FindingWords
         ("file.missing", "{path} is not on {volume}"),
         ("file.folder", "{path} on {volume} is a folder"),
         ("file.empty", "{path} on {volume} has 0 bytes"),
-        ("file.beginning", "{path} on {volume} has {sizeBytes:byte|bytes}, and they are the beginning of {otherPath} of {neededBytes:byte|bytes}"),
+        (
+            "file.beginning",
+            "{path} on {volume} has {sizeBytes:byte|bytes}, and they are the beginning of {otherPath} of "
+                + "{neededBytes:byte|bytes}"),
 
         // the store
         ("store-truncated", "it has {sizeBytes:byte|bytes} of the {neededBytes} that its header speaks of"),
@@ -91,18 +112,34 @@ internal static class FindingWords
 
         // the Windows volume
         ("volume-encrypted", "{volume} has the mark of BitLocker"),
-        ("mft-mirror-differs", "record {record} on {volume}; $MFT is {isWhole?whole|damaged}, the mirror is {mirrorIsWhole?whole|damaged}"),
+        (
+            "mft-mirror-differs",
+            "record {record} on {volume}; $MFT is {isWhole?whole|damaged}, the mirror is {mirrorIsWhole?whole|damaged}"),
         ("volume-unclean", "{volume} carries the mark"),
         ("volume-hibernated", "{path} on {volume} holds a session"),
         ("volume-hibernated.resumes", "{path} on {volume} holds a session, and the manager entry wants to resume it"),
 
         // programs
         ("program.sound", "{path} on {volume}, {sizeBytes:byte|bytes}, for {processor}[; {content}]"),
-        ("program.too-large", "{path} on {volume} says that it has {sizeBytes} bytes, far more than a program of Windows has[, and {neededBy} needs it][ (driver {driver})]"),
-        ("program.zeros", "{path} on {volume} has {sizeBytes:byte|bytes}, and all of them are zero[, and {neededBy} needs it][ (driver {driver})]"),
-        ("program.no-header", "{path} on {volume}, {sizeBytes:byte|bytes}, has no program header[, and {neededBy} needs it][ (driver {driver})]"),
-        ("program.cut-short", "{path} on {volume} has {sizeBytes:byte|bytes} and needs {neededBytes}[, and {neededBy} needs it][ (driver {driver})]"),
-        ("program.other-processor", "{path} on {volume} is a program for {processor}, and this Windows is for {otherProcessor}[, and {neededBy} needs it][ (driver {driver})]"),
+        (
+            "program.too-large",
+            "{path} on {volume} says that it has {sizeBytes} bytes, far more than a program of Windows has[, and {neededBy} "
+                + "needs it][ (driver {driver})]"),
+        (
+            "program.zeros",
+            "{path} on {volume} has {sizeBytes:byte|bytes}, and all of them are zero[, and {neededBy} needs it][ (driver "
+                + "{driver})]"),
+        (
+            "program.no-header",
+            "{path} on {volume}, {sizeBytes:byte|bytes}, has no program header[, and {neededBy} needs it][ (driver {driver})]"),
+        (
+            "program.cut-short",
+            "{path} on {volume} has {sizeBytes:byte|bytes} and needs {neededBytes}[, and {neededBy} needs it][ (driver "
+                + "{driver})]"),
+        (
+            "program.other-processor",
+            "{path} on {volume} is a program for {processor}, and this Windows is for {otherProcessor}[, and {neededBy} needs "
+                + "it][ (driver {driver})]"),
         ("program.altered", "{path} on {volume}: {content}[, and {neededBy} needs it][ (driver {driver})]"),
         ("program.unreadable", "{path} on {volume}: {what} {why}[, and {neededBy} needs it][ (driver {driver})]"),
         ("start-file-unreadable", "{path} on {volume}, at byte {atBytes} of the file"),
@@ -119,12 +156,17 @@ internal static class FindingWords
         ("hive.no-mark", "{path}[ on {volume}] does not begin with the mark of a hive"),
         ("hive.cut-short", "{path}[ on {volume}] has {sizeBytes:byte|bytes} of the {neededBytes} that its header speaks of"),
         ("hive.torn", "{path}[ on {volume}] was being written (sequence {sequence} and {otherSequence}); its log has the rest"),
-        ("hive.torn-without-log", "{path}[ on {volume}] was being written (sequence {sequence} and {otherSequence}), and no log has the rest"),
+        (
+            "hive.torn-without-log",
+            "{path}[ on {volume}] was being written (sequence {sequence} and {otherSequence}), and no log has the rest"),
         ("hive.checksum", "the checksum in the base block of {path}[ on {volume}] is wrong"),
         ("hive.checksum-without-log", "the checksum in the base block of {path}[ on {volume}] is wrong, and no log has it right"),
         ("hive.said", "{path}[ on {volume}]: {said}"),
         ("hive.no-current", "{path}[ on {volume}] does not say which control set is in use"),
-        ("hive.no-control-set", "{path}[ on {volume}] says that {controlSet} is in use, which is not in it[; there {controlSets?is|are} {controlSets}]"),
+        (
+            "hive.no-control-set",
+            "{path}[ on {volume}] says that {controlSet} is in use, which is not in it[; there {controlSets?is|are} "
+                + "{controlSets}]"),
         ("hive.no-drivers", "{path}[ on {volume}]: {controlSet} lists no drivers"),
 
         // drivers

@@ -6,17 +6,23 @@ internal static class LayoutWords
     public static readonly (string Id, string Text)[] All =
     [
         ("table.first-unreadable", "the first sector can't be read from the disk"),
-        ("table.is-volume", "the first sector is that of a volume: this seems to be a partition or an image of one, not a whole disk"),
+        (
+            "table.is-volume",
+            "the first sector is that of a volume: this seems to be a partition or an image of one, not a whole disk"),
         ("table.none", "the first sector holds no partition table"),
         ("table.mark-missing", "the first sector does not end with 55 AA"),
         ("table.bad-mark", "slot {slot} has the mark {mark}, which is neither 80 nor 00"),
         ("table.logical-circle", "the chain of logical partitions comes back to sector {sector}"),
-        ("table.logical-unreadable", "sector {sector}, which continues the chain of logical partitions, can't be read from the disk"),
+        (
+            "table.logical-unreadable",
+            "sector {sector}, which continues the chain of logical partitions, can't be read from the disk"),
         ("table.logical-ends", "sector {sector} should continue the chain of logical partitions and does not"),
         ("table.none-active", "no partition carries the active mark"),
         ("table.two-active", "partitions {partitions&} all carry the active mark"),
         ("table.past-end", "partition {partition} ends at byte {endByte}, the disk at byte {diskBytes}"),
-        ("table.overlap", "partition {partition} begins at byte {atByte}, inside partition {otherPartition}, which ends at byte {endByte}"),
+        (
+            "table.overlap",
+            "partition {partition} begins at byte {atByte}, inside partition {otherPartition}, which ends at byte {endByte}"),
         ("table.not-protected", "the first sector does not protect the table"),
         ("table.copy", "{said}"),
         ("table.backup-misplaced", "the backup stands in sector {sector}, the disk ends with sector {lastSector}"),

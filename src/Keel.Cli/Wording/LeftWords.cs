@@ -4,59 +4,151 @@ namespace Keel.Cli.Wording;
 internal static class LeftWords
 {
     private const string Image = "Make an image of the disk, and have the data recovered from it before anything else.";
-    private const string BringHive = "Bring the SYSTEM hive from a restore point or a backup of this machine; one of another machine does not fit.";
-    private const string Format = "Format it and recreate its files: keel files renew DISK --format (it shows first what would be lost)";
-    private const string BringProgram = "Bring {names} of the same build ({build}) and processor from an installation medium or a sister machine, and copy it to {path} on {volume}.";
+
+    private const string BringHive =
+        "Bring the SYSTEM hive from a restore point or a backup of this machine; one of another machine does not fit.";
+
+    private const string Format =
+        "Format it and recreate its files: keel files renew DISK --format (it shows first what would be lost)";
+
+    private const string BringProgram =
+        "Bring {names} of the same build ({build}) and processor from an installation medium or a sister machine, and copy it "
+            + "to {path} on {volume}.";
+
     private const string SavedCopy = "Bring the table back from a saved copy.";
 
     public static readonly (string Id, string Text)[] All =
     [
         .. Left("error", "{what} {why}[{reason^}.]", "{todo}"),
         .. Left("beyond", "keel does not change this.", "{todo}"),
-        .. Left("no-repair", "keel has no safe repair for this.", "Run 'keel explain' with the code on the screen, and see what it says about {link}."),
-        .. Left("not-made-for", "The repair met something that it was not made for ({exception}).", "Please report it, with what 'keel diagnose' says."),
-        .. Left("no-help", "The repair was tried in memory, and what is wrong still stood after it.", "Run 'keel explain' with the code on the screen for what else to look at."),
-        .. Left("stops-earlier", "The repair was tried in memory, and the machine would then stop earlier, at {link}.", "Mend what comes before it first."),
-        .. Left("system-volume-not-known", "The system volume is not known.", "Name it with --volume; 'keel survey' shows the volumes."),
+        .. Left(
+            "no-repair",
+            "keel has no safe repair for this.",
+            "Run 'keel explain' with the code on the screen, and see what it says about {link}."),
+        .. Left(
+            "not-made-for",
+            "The repair met something that it was not made for ({exception}).",
+            "Please report it, with what 'keel diagnose' says."),
+        .. Left(
+            "no-help",
+            "The repair was tried in memory, and what is wrong still stood after it.",
+            "Run 'keel explain' with the code on the screen for what else to look at."),
+        .. Left(
+            "stops-earlier",
+            "The repair was tried in memory, and the machine would then stop earlier, at {link}.",
+            "Mend what comes before it first."),
+        .. Left(
+            "system-volume-not-known",
+            "The system volume is not known.",
+            "Name it with --volume; 'keel survey' shows the volumes."),
         .. Left("system-volume-unreadable", "The system volume can't be read.", "Name it with --volume."),
-        .. Left("foreign-code", "{reason^}; replacing it could take another system's start away.", "If only Windows is to start from here, run the same command with --replace-foreign."),
-        .. Left("none-to-activate", "No volume holds boot files, so none can be told to be the system volume.", "Name it: keel mbr activate DISK --volume N"),
-        .. Left("table-not-told", "The file systems on the disk do not tell where the partitions should be.", $"If this is an image, compare its size with the disk's: it may be cut short. Otherwise: {SavedCopy}"),
+        .. Left(
+            "foreign-code",
+            "{reason^}; replacing it could take another system's start away.",
+            "If only Windows is to start from here, run the same command with --replace-foreign."),
+        .. Left(
+            "none-to-activate",
+            "No volume holds boot files, so none can be told to be the system volume.",
+            "Name it: keel mbr activate DISK --volume N"),
+        .. Left(
+            "table-not-told",
+            "The file systems on the disk do not tell where the partitions should be.",
+            $"If this is an image, compare its size with the disk's: it may be cut short. Otherwise: {SavedCopy}"),
         .. Left("gpt-not-guessed", "The entries of a GPT are not guessed at.", SavedCopy),
-        .. Left("gpt-past-end", "Partitions end beyond the disk, so its end is not where the backup table belongs.", "If this is an image, compare its size with the disk's: it is cut short. A smaller disk wants a layout of its own first."),
-        .. Left("gpt-copies-differ", "The two copies of the GPT name different partitions, and neither can be told to be the right one.", "Compare both with the file systems that are on the disk, and bring the right one back with a partition program."),
-        .. Left("gpt-no-room", "A partition stands where a copy of the table belongs, at an end of the disk: nothing is written over a partition.", "Shrink that partition by a few MiB with the system that uses it, or copy the disk to a larger one; the table mends itself then."),
-        .. Left("gpt-no-room.type", "A partition stands where a copy of the table belongs, at an end of the disk: nothing is written over a partition.", "Set the type of the partition with a partition program, once there is room."),
+        .. Left(
+            "gpt-past-end",
+            "Partitions end beyond the disk, so its end is not where the backup table belongs.",
+            "If this is an image, compare its size with the disk's: it is cut short. A smaller disk wants a layout of its own "
+                + "first."),
+        .. Left(
+            "gpt-copies-differ",
+            "The two copies of the GPT name different partitions, and neither can be told to be the right one.",
+            "Compare both with the file systems that are on the disk, and bring the right one back with a partition program."),
+        .. Left(
+            "gpt-no-room",
+            "A partition stands where a copy of the table belongs, at an end of the disk: nothing is written over a partition.",
+            "Shrink that partition by a few MiB with the system that uses it, or copy the disk to a larger one; the table "
+                + "mends itself then."),
+        .. Left(
+            "gpt-no-room.type",
+            "A partition stands where a copy of the table belongs, at an end of the disk: nothing is written over a partition.",
+            "Set the type of the partition with a partition program, once there is room."),
         .. Left("gpt-no-sound-copy", "Neither copy of the GPT is sound.", SavedCopy),
-        .. Left("records-elsewhere", "The records do not stand where they say, so neither they nor the boot sector can be trusted.", Image),
+        .. Left(
+            "records-elsewhere",
+            "The records do not stand where they say, so neither they nor the boot sector can be trusted.",
+            Image),
         .. Left("sector-nothing-to-rebuild", "Neither a backup copy nor $MFT nor a pair of FATs was found on {volume}.", Image),
         .. Left("mft-both-damaged", "Neither $MFT's first records nor their mirror are whole.", Image),
         .. Left("esp-nothing-to-restore", "Neither a FAT file system nor a backup copy of its boot sector is there.", Format),
         .. Left("esp-both-tables-bad", "Neither of its two tables leads to every file.", Format),
         .. Left("esp-tables-alike", "Its two tables are alike, so neither can mend the other.", Format),
-        .. Left("esp-of-mbr", "The old partition table has another way to mark it.", "Set its type to EF with a partition program."),
+        .. Left(
+            "esp-of-mbr",
+            "The old partition table has another way to mark it.",
+            "Set its type to EF with a partition program."),
         .. Left("store-unreadable", "The store can't be read.", "Mend the store first."),
-        .. Left("nothing-says", "Nothing here says what would be right.", "Look at the entries with 'keel store list', and change them with 'keel store change'."),
-        .. Left("no-such-volume", "No volume here holds what the entry names.", "If Windows lies on another disk of the machine, add it with --with; otherwise its disk is missing: check cable and firmware settings."),
-        .. Left("no-installation", "No Windows installation was found: {volumeCount:volume was|volumes were} looked at.", "If Windows lies on another disk, add it with --with; if its volume is encrypted or damaged, that comes first."),
-        .. Left("no-boot-file-copies", "No Windows on the disks given has copies of the boot files ({installationCount} looked at).", "Bring an installation medium of the same Windows, mount it, and run: keel files renew DISK --from FOLDER"),
+        .. Left(
+            "nothing-says",
+            "Nothing here says what would be right.",
+            "Look at the entries with 'keel store list', and change them with 'keel store change'."),
+        .. Left(
+            "no-such-volume",
+            "No volume here holds what the entry names.",
+            "If Windows lies on another disk of the machine, add it with --with; otherwise its disk is missing: check cable "
+                + "and firmware settings."),
+        .. Left(
+            "no-installation",
+            "No Windows installation was found: {volumeCount:volume was|volumes were} looked at.",
+            "If Windows lies on another disk, add it with --with; if its volume is encrypted or damaged, that comes first."),
+        .. Left(
+            "no-boot-file-copies",
+            "No Windows on the disks given has copies of the boot files ({installationCount} looked at).",
+            "Bring an installation medium of the same Windows, mount it, and run: keel files renew DISK --from FOLDER"),
         .. Left("file-volume-unreadable", "The file's volume can't be read.", "Mend the file system first."),
-        .. Left("no-spare-copy", "The installation keeps no sound spare copy of {names}: its boot file copies, component store and driver store were looked through.", BringProgram),
-        .. Left("spare-copy-older", "The newest spare copy of {names} is {version}, older than the {otherVersion} that is there.", BringProgram),
+        .. Left(
+            "no-spare-copy",
+            "The installation keeps no sound spare copy of {names}: its boot file copies, component store and driver store "
+                + "were looked through.",
+            BringProgram),
+        .. Left(
+            "spare-copy-older",
+            "The newest spare copy of {names} is {version}, older than the {otherVersion} that is there.",
+            BringProgram),
         .. Left("windows-not-reached", "The Windows that is started is not reached.", "Mend what comes before it."),
         .. Left("hive-first", "The SYSTEM hive comes first.", "Mend what comes before it."),
-        .. Left("hive-backup-empty", "{path} is empty: since Windows 10 1803 the automatic backup is off unless it was switched on.", BringHive),
-        .. Left("hive-backup-unusable", "Its logs do not have the rest, and the automatic backup copy can't be used: {reason}.", BringHive),
+        .. Left(
+            "hive-backup-empty",
+            "{path} is empty: since Windows 10 1803 the automatic backup is off unless it was switched on.",
+            BringHive),
+        .. Left(
+            "hive-backup-unusable",
+            "Its logs do not have the rest, and the automatic backup copy can't be used: {reason}.",
+            BringHive),
         .. Left("hive-no-control-set", "The hive has no control set at all.", BringHive),
-        .. Left("drivers-without-files", "None of these drivers has its file.", "Bring the driver of the disk's controller, or set the controller to AHCI in the firmware's settings."),
+        .. Left(
+            "drivers-without-files",
+            "None of these drivers has its file.",
+            "Bring the driver of the disk's controller, or set the controller to AHCI in the firmware's settings."),
 
         // why a command that was asked for is refused
-        ("no-boot-code", "This disk is laid out for UEFI ({reason}), and UEFI firmware uses no boot code: it starts the boot manager's file itself."),
-        ("nt5-no-use", "The machine starts through the loader of NT 5 ({reason}): a store, a boot manager or its boot code would be of no use to it."),
+        (
+            "no-boot-code",
+            "This disk is laid out for UEFI ({reason}), and UEFI firmware uses no boot code: it starts the boot manager's file "
+                + "itself."),
+        (
+            "nt5-no-use",
+            "The machine starts through the loader of NT 5 ({reason}): a store, a boot manager or its boot code would be of no "
+                + "use to it."),
         ("no-table-on", "{disk} has no partition table: {reason}."),
-        ("bios-files-on-uefi", "Boot files for BIOS were asked for, and this disk is laid out for UEFI ({reason}): BIOS could not start them."),
+        (
+            "bios-files-on-uefi",
+            "Boot files for BIOS were asked for, and this disk is laid out for UEFI ({reason}): BIOS could not start them."),
         ("uefi-finds-nothing", "The disk is laid out for BIOS ({reason}), and UEFI firmware finds nothing on it.")
     ];
 
-    private static (string Id, string Text)[] Left(string id, string why, string todo) => [($"left.{id}", why), ($"left.{id}.todo", todo)];
+    private static (string Id, string Text)[] Left(
+        string id,
+        string why,
+        string todo) => [($"left.{id}", why), ($"left.{id}.todo", todo)];
 }

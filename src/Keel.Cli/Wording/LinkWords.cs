@@ -37,6 +37,8 @@ internal static class LinkWords
         ("system-hive.sound", "{path} on {volume}, {controlSet}[, written {written}]"),
         ("kernel-files.sound", "{fileCount:file|files} in {folder} on {volume}, {path} first"),
         ("start-drivers.hive-first", "the SYSTEM hive comes first"),
-        ("start-drivers.sound", "{bootDrivers:boot driver|boot drivers} and {systemDrivers:system driver|system drivers} in {controlSet}")
+        (
+            "start-drivers.sound",
+            "{bootDrivers:boot driver|boot drivers} and {systemDrivers:system driver|system drivers} in {controlSet}")
     ];
 }

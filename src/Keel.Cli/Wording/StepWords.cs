@@ -15,7 +15,10 @@ internal static class StepWords
         ("line.active", "partition {partition}: {isActive?becomes active|is no longer active}"),
         ("step.correct-table", "Correct the partition table by what the file systems say of themselves."),
         ("line.mark-becomes-00", "partition {partition}: the mark {mark} becomes 00"),
-        ("line.partition-moves", "partition {partition}: sector {numberBefore}, {sectorsBefore} long, becomes sector {numberAfter}, {sectorsAfter} long, as its file system says"),
+        (
+            "line.partition-moves",
+            "partition {partition}: sector {numberBefore}, {sectorsBefore} long, becomes sector {numberAfter}, {sectorsAfter} "
+                + "long, as its file system says"),
         ("step.write-protective", "Write the protective master boot record."),
         ("line.protective-slot", "sector 0: one slot over the whole disk, type ee; code and signature stay"),
         ("step.rewrite-gpt", "Write both copies of the GPT anew from the sound one."),
@@ -32,9 +35,13 @@ internal static class StepWords
         ("step.restore-sector", "Bring the boot sector of {volume} back from its backup copy."),
         ("line.sector-of-copy", "sector 0 of {volume}: {fileSystem} parameters and code of the copy"),
         ("step.rebuild-sector", "Rebuild the boot sector of {volume} from its {source}."),
-        ("line.sector-rebuilt", "boot sector and backup copy: parameters as the file system says, new serial number, new code for {loader}"),
+        (
+            "line.sector-rebuilt",
+            "boot sector and backup copy: parameters as the file system says, new serial number, new code for {loader}"),
         ("step.write-sector-code", "Write new boot code for {loader} on {volume}."),
-        ("line.sector-parameters-stay", "boot sector of {volume} and its backup copy: the parameters of the file system stay as they are"),
+        (
+            "line.sector-parameters-stay",
+            "boot sector of {volume} and its backup copy: the parameters of the file system stay as they are"),
         ("step.mend-mirror", "Write the first records of {isFirst?$MFT over their mirror|the mirror over $MFT} on {volume}."),
         ("line.four-records", "four file records; the other side was not whole, or older"),
         ("step.spread-fat", "Write the {isFirst?first|second} table of {volume} over the {isFirst?second|first}."),
@@ -95,8 +102,12 @@ internal static class StepWords
         ("step.drop-stale-entries", "Drop {entryCount:firmware entry|firmware entries} whose disk or file is gone."),
         ("step.drop-firmware-entries", "Drop {entryCount:firmware entry|firmware entries}."),
         ("step.first-in-order", "Put {firmwareEntry} \"{title}\" first in the firmware's start order."),
-        ("step.add-firmware-entry", "Add the firmware entry {firmwareEntry} \"{title}\", {isLast?last|first} in the start order."),
-        ("step.place-firmware-entry", "{firmwareEntry} \"{title}\" is there already: put it {isLast?last|first} in the start order."),
+        (
+            "step.add-firmware-entry",
+            "Add the firmware entry {firmwareEntry} \"{title}\", {isLast?last|first} in the start order."),
+        (
+            "step.place-firmware-entry",
+            "{firmwareEntry} \"{title}\" is there already: put it {isLast?last|first} in the start order."),
         ("step.change-order", "Change the firmware's start order."),
         ("step.start-next", "Start {firmwareEntry} \"{title}\" the next time, and that time alone."),
         ("line.order-stays", "the start order stays as it is"),

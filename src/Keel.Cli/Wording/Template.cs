@@ -7,8 +7,10 @@ namespace Keel.Cli.Wording;
 
 /// <summary>A sentence with gaps for facts.</summary>
 /// <remarks>
-/// <c>{path}</c> is the fact; <c>{entryCount:entry|entries}</c> a number with its noun; <c>{isActive?active|idle}</c> one of two words,
-/// the first for true, for 1 and for a list of one; <c>{names&amp;}</c> a list joined by "and", <c>{files;}</c> one joined by semicolons;
+/// <c>{path}</c> is the fact; <c>{entryCount:entry|entries}</c> a number with its noun; <c>{isActive?active|idle}</c> one of
+/// two words,
+/// the first for true, for 1 and for a list of one; <c>{names&amp;}</c> a list joined by "and", <c>{files;}</c> one joined by
+/// semicolons;
 /// <c>{sectors#6}</c> at most six of a list, and how many more; <c>{reason^}</c> begins with a capital letter.
 /// What stands in <c>[brackets]</c> is left out where one of its facts is not known, or false.
 /// </remarks>

@@ -11,14 +11,18 @@ internal static class Words
 {
     private const string TodoEnding = ".todo";
 
-    private static readonly Dictionary<string, Template> Known = All.ToDictionary(one => one.Id, one => new Template(one.Text), StringComparer.Ordinal);
+    private static readonly Dictionary<string, Template> Known = All.ToDictionary(
+        one => one.Id,
+        one => new Template(one.Text),
+        StringComparer.Ordinal);
 
     /// <summary>Every sentence, by the id of its remark.</summary>
     public static IEnumerable<(string Id, string Text)> All =>
         FindingWords.All.Concat(LayoutWords.All).Concat(LinkWords.All).Concat(StepWords.All).Concat(LeftWords.All);
 
     /// <summary>The sentence of a remark. May hold text from a disk: the screen escapes it.</summary>
-    public static string Of(Remark remark) => Known.TryGetValue(remark.Id, out var template) ? template.Fill(remark.Facts).Trim() : $"{remark}";
+    public static string Of(Remark remark) =>
+        Known.TryGetValue(remark.Id, out var template) ? template.Fill(remark.Facts).Trim() : $"{remark}";
 
     /// <summary>The sentence, beginning with a capital letter.</summary>
     public static string Sentence(Remark remark) => Capital(Of(remark));
@@ -35,14 +39,16 @@ internal static class Words
     }
 
     /// <summary>What to do about an error; one that refuses a repair tells it with its reason.</summary>
-    public static string Todo(KeelException error) => error.Todo.Length == 0 && error.Reason is { } reason ? Todo(reason) : error.Todo;
+    public static string Todo(KeelException error) =>
+        error.Todo.Length == 0 && error.Reason is { } reason ? Todo(reason) : error.Todo;
 
     /// <summary>A fact as it stands in a sentence.</summary>
     public static string Text(object value) => value switch
     {
         string text => text,
         Remark remark => Of(remark),
-        DateTimeOffset time => time.ToString(time.TimeOfDay == TimeSpan.Zero ? "yyyy-MM-dd" : "yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture),
+        DateTimeOffset time
+            => time.ToString(time.TimeOfDay == TimeSpan.Zero ? "yyyy-MM-dd" : "yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture),
         IEnumerable many => string.Join(", ", many.Cast<object>().Select(Text)),
         IFormattable number => number.ToString(null, CultureInfo.InvariantCulture),
         _ => $"{value}"

@@ -1,6 +1,8 @@
 namespace Keel.Core.Blocks;
 
-/// <summary>Gives out memory for many small blocks from a few large pieces, which the garbage collector leaves where they are.</summary>
+/// <summary>
+/// Gives out memory for many small blocks from a few large pieces, which the garbage collector leaves where they are.
+/// </summary>
 internal sealed class BlockMemory
 {
     private const int PieceBytes = 256 * 1024;

@@ -16,7 +16,9 @@ public static class BlocksExtensions
     /// <summary>Reads a range, or nothing where it goes past the end.</summary>
     /// <exception cref="ReadFailedException">The disk reports an error: what stands there is not known.</exception>
     public static byte[]? TryRead(this IReadableBlocks blocks, long offsetBytes, int count) =>
-        offsetBytes < 0 || count < 0 || count > blocks.LengthBytes || offsetBytes > blocks.LengthBytes - count ? null : blocks.ReadBytes(offsetBytes, count);
+        offsetBytes < 0 || count < 0 || count > blocks.LengthBytes || offsetBytes > blocks.LengthBytes - count
+            ? null
+            : blocks.ReadBytes(offsetBytes, count);
 
     /// <summary>Reads a range, or nothing where it goes past the end or the disk does not give it.</summary>
     public static byte[]? TryReadAnyway(this IReadableBlocks blocks, long offsetBytes, int count)

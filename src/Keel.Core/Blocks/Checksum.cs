@@ -10,7 +10,9 @@ public readonly record struct Checksum(UInt128 Value)
 
     /// <summary>Reads what <see cref="ToString"/> wrote; null where it is something else.</summary>
     public static Checksum? TryParse(string? text) =>
-        text?.Length == 32 && UInt128.TryParse(text, NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var value) ? new Checksum(value) : null;
+        text?.Length == 32 && UInt128.TryParse(text, NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var value)
+            ? new Checksum(value)
+            : null;
 
     /// <summary>32 hexadecimal digits.</summary>
     public override string ToString() => Value.ToString("x32", CultureInfo.InvariantCulture);

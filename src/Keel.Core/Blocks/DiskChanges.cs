@@ -1,6 +1,8 @@
 namespace Keel.Core.Blocks;
 
-/// <summary>What a repair changes on one disk: the ranges, what was read there, and what will stand there. It never changes.</summary>
+/// <summary>
+/// What a repair changes on one disk: the ranges, what was read there, and what will stand there. It never changes.
+/// </summary>
 public sealed class DiskChanges
 {
     /// <summary>A longer change is cut into ranges of this length.</summary>

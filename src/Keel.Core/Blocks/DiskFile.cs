@@ -59,7 +59,13 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         DiskUse.RefuseIfInUse(full);
         var isDevice = DiskPath.IsBlockDevice(full);
         var opened = LinuxNative.OpenForWriting(full, exclusive: isDevice);
-        if (opened.IsInvalid) throw LinuxNative.LastError == LinuxNative.Busy ? DiskUse.HeldByAnother(full) : CantOpen(path, "written", LinuxNative.LastError);
+        if (opened.IsInvalid)
+        {
+            throw LinuxNative.LastError == LinuxNative.Busy
+                ? DiskUse.HeldByAnother(full)
+                : CantOpen(path, "written", LinuxNative.LastError);
+        }
+
         try
         {
             if (isDevice && LinuxNative.IsReadOnlyDevice(opened)) throw ReadOnly(full);
@@ -153,7 +159,9 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         handle.Dispose();
     }
 
-    /// <summary>Locks an image, with a little patience: a program that has just been started may hold a copy of the handle for a moment.</summary>
+    /// <summary>
+    /// Locks an image, with a little patience: a program that has just been started may hold a copy of the handle for a moment.
+    /// </summary>
     private static bool IsLockedSoon(SafeFileHandle image)
     {
         const int tries = 10, pauseMilliseconds = 20;
@@ -176,16 +184,27 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
                 return new DiskFile(full, opened, isBlockDevice: true, length, sector);
             }
 
-            return new DiskFile(full, opened, isBlockDevice: false, RandomAccess.GetLength(opened), sectorBytes ?? SectorBytesOfImages);
+            return new DiskFile(
+                full,
+                opened,
+                isBlockDevice: false,
+                RandomAccess.GetLength(opened),
+                sectorBytes ?? SectorBytesOfImages);
         }
         catch (IOException e)
         {
             opened.Dispose();
-            throw new UnreadableException($"{full} can't be opened.", $"The system says: {e.Message}", "Check the cable and the device, and try again.", e);
+            throw new UnreadableException(
+                $"{full} can't be opened.",
+                $"The system says: {e.Message}",
+                "Check the cable and the device, and try again.",
+                e);
         }
     }
 
-    /// <summary>The kernel fails whole pages and more; the sectors that can be read are read one by one, past its cache.</summary>
+    /// <summary>
+    /// The kernel fails whole pages and more; the sectors that can be read are read one by one, past its cache.
+    /// </summary>
     private void ReadSectorBySector(long offsetBytes, Span<byte> buffer, Exception first)
     {
         sectors ??= new SectorReader(Path, LengthBytes, SectorBytes);
@@ -201,13 +220,15 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
 
             var from = Math.Max(sector * SectorBytes, offsetBytes);
             var to = Math.Min((sector * SectorBytes) + bytes.Length, offsetBytes + buffer.Length);
-            if (to > from) bytes.AsSpan((int)(from - (sector * SectorBytes)), (int)(to - from)).CopyTo(buffer[(int)(from - offsetBytes)..]);
+            if (to > from)
+                bytes.AsSpan((int)(from - (sector * SectorBytes)), (int)(to - from)).CopyTo(buffer[(int)(from - offsetBytes)..]);
         }
 
         if (failed.Count == 0) return;
         known.Add(failed);
+        var places = failed.Count == 1 ? $"sector {failed[0]}" : $"sectors {failed[0]} to {failed[^1]}, {failed.Count} of them";
         throw new ReadFailedException(
-            $"{Path} can't be read at {(failed.Count == 1 ? $"sector {failed[0]}" : $"sectors {failed[0]} to {failed[^1]}, {failed.Count} of them")}.",
+            $"{Path} can't be read at {places}.",
             $"The system says: {first.Message}",
             "The disk may be failing: make an image of it first, and work on the image.",
             failed,
@@ -228,12 +249,18 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     private static KeelException CantOpen(string path, string verb, int error) => error switch
     {
         LinuxNative.AccessDenied or LinuxNative.NotPermitted => new UnreadableException(
-            $"{path} can't be {verb}.", "You don't have the permission, or it is protected from changes.", "Run keel as root, or give this user access to the file."),
+            $"{path} can't be {verb}.",
+            "You don't have the permission, or it is protected from changes.",
+            "Run keel as root, or give this user access to the file."),
         LinuxNative.ReadOnlyFileSystem => new RefusedException(
-            $"{path} is read-only, and nothing was written.", "The file system that holds it is mounted read-only.", "Copy the image to a place that can be written, or remount it for writing."),
+            $"{path} is read-only, and nothing was written.",
+            "The file system that holds it is mounted read-only.",
+            "Copy the image to a place that can be written, or remount it for writing."),
         _ => new UnreadableException(
             $"{path} can't be {verb}.",
             $"The system says: {LinuxNative.Words(error)}.",
-            verb == "written" ? "See that no other program uses the disk, and try again." : "Check the cable, the path and the file, and try again.")
+            verb == "written"
+                ? "See that no other program uses the disk, and try again."
+                : "Check the cable, the path and the file, and try again.")
     };
 }

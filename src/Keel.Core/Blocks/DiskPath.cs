@@ -8,21 +8,40 @@ public static class DiskPath
     private const string BlockDevices = "/sys/class/block";
 
     /// <summary>The path with links resolved, when it names a whole disk or an image.</summary>
-    /// <exception cref="UnreadableException">Missing, a folder, a partition, or something that has no bytes to stand on.</exception>
+    /// <exception cref="UnreadableException">Missing, a folder, a partition, or something that has no bytes to stand
+    ///     on.</exception>
     public static string Resolve(string path)
     {
         if (path.Length == 0)
-            throw new WrongUsageException("No disk was named.", "The path is empty.", "Name a block device such as /dev/sda, or an image file.");
+        {
+            throw new WrongUsageException(
+                "No disk was named.",
+                "The path is empty.",
+                "Name a block device such as /dev/sda, or an image file.");
+        }
+
         switch (LinuxNative.KindOf(path))
         {
             case UnixFileKind.Missing when LinuxNative.LastError is LinuxNative.AccessDenied or LinuxNative.NotPermitted:
-                throw new UnreadableException($"{path} can't be looked at.", "You don't have the permission for the folder that it is in.", "Run keel as root, or give this user access to the folder.");
+                throw new UnreadableException(
+                    $"{path} can't be looked at.",
+                    "You don't have the permission for the folder that it is in.",
+                    "Run keel as root, or give this user access to the folder.");
             case UnixFileKind.Missing:
-                throw new UnreadableException($"{path} is not there.", "No file or device has this name.", "Check the spelling; 'lsblk' lists the disks of this machine.");
+                throw new UnreadableException(
+                    $"{path} is not there.",
+                    "No file or device has this name.",
+                    "Check the spelling; 'lsblk' lists the disks of this machine.");
             case UnixFileKind.Folder:
-                throw new UnreadableException($"{path} is a folder.", "keel works on a whole disk or an image of one.", "Name a block device such as /dev/sda, or an image file.");
+                throw new UnreadableException(
+                    $"{path} is a folder.",
+                    "keel works on a whole disk or an image of one.",
+                    "Name a block device such as /dev/sda, or an image file.");
             case UnixFileKind.Pipe or UnixFileKind.CharacterDevice or UnixFileKind.Socket:
-                throw new UnreadableException($"{path} is not a disk.", "It is a device or pipe without a size.", "Name a block device such as /dev/sda, or an image file.");
+                throw new UnreadableException(
+                    $"{path} is not a disk.",
+                    "It is a device or pipe without a size.",
+                    "Name a block device such as /dev/sda, or an image file.");
             default:
                 break;
         }
@@ -43,7 +62,8 @@ public static class DiskPath
     public static bool IsSame(string one, string other)
     {
         if (one == other) return true;
-        if (LinuxNative.StatOf(one) is not { } first || LinuxNative.StatOf(other) is not { } second || first.Kind != second.Kind) return false;
+        if (LinuxNative.StatOf(one) is not { } first || LinuxNative.StatOf(other) is not { } second || first.Kind != second.Kind)
+            return false;
         return first.Kind == UnixFileKind.BlockDevice ? first.Device == second.Device : first.Id == second.Id;
     }
 
@@ -51,15 +71,24 @@ public static class DiskPath
     public static bool IsBlockDevice(string fullPath) =>
         LinuxNative.KindOf(fullPath) == UnixFileKind.BlockDevice;
 
-    /// <summary>Whether it is a disk built into this computer: a real one, not an image behind a loop device, not plugged in over USB.</summary>
+    /// <summary>
+    /// Whether it is a disk built into this computer: a real one, not an image behind a loop device, not plugged in over USB.
+    /// </summary>
     public static bool IsDiskOfThisComputer(string path)
     {
         if (!IsBlockDevice(path)) return false;
-        var device = new DirectoryInfo($"{BlockDevices}/{Path.GetFileName(Resolve(path))}").ResolveLinkTarget(returnFinalTarget: true)?.FullName ?? "";
-        return device.Length > 0 && !device.Contains("/virtual/", StringComparison.Ordinal) && !device.Contains("/usb", StringComparison.Ordinal);
+        var device =
+            new DirectoryInfo(
+                $"{BlockDevices}/{Path.GetFileName(Resolve(path))}").ResolveLinkTarget(returnFinalTarget: true)?.FullName
+                ?? "";
+        return device.Length > 0
+            && !device.Contains("/virtual/", StringComparison.Ordinal)
+            && !device.Contains("/usb", StringComparison.Ordinal);
     }
 
-    /// <summary>The whole disks of this computer, as the kernel lists them: without partitions, and without devices that have no size.</summary>
+    /// <summary>
+    /// The whole disks of this computer, as the kernel lists them: without partitions, and without devices that have no size.
+    /// </summary>
     public static IReadOnlyList<string> WholeDisks()
     {
         if (!Directory.Exists(BlockDevices)) return [];
@@ -75,7 +104,9 @@ public static class DiskPath
     {
         try
         {
-            return File.Exists($"{folder}/size") && long.TryParse(File.ReadAllText($"{folder}/size"), out var sectors) ? sectors : 0;
+            return File.Exists($"{folder}/size") && long.TryParse(File.ReadAllText($"{folder}/size"), out var sectors)
+                ? sectors
+                : 0;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

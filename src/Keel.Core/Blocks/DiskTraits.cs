@@ -3,7 +3,8 @@ namespace Keel.Core.Blocks;
 /// <summary>What is known of a disk besides its bytes: enough to tell it from another with the same name and contents.</summary>
 /// <param name="Model">What the device calls itself; null where it does not say.</param>
 /// <param name="Serial">The device's serial number, or its world-wide name; null where it has none.</param>
-/// <param name="File">An image's file, also behind a loop device: its number, and when it was created; null where that is not known.</param>
+/// <param name="File">An image's file, also behind a loop device: its number, and when it was created; null where that is not
+///     known.</param>
 public sealed record DiskTraits(string? Model, string? Serial, string? File)
 {
     public static readonly DiskTraits None = new(null, null, null);
@@ -16,7 +17,10 @@ public sealed record DiskTraits(string? Model, string? Serial, string? File)
         return Serial == other.Serial && (Model is null || other.Model is null || Model == other.Model);
     }
 
-    /// <summary>An image's file: the same name can hold another file tomorrow, and the same number too, but not with the same time of birth.</summary>
+    /// <summary>
+    /// An image's file: the same name can hold another file tomorrow, and the same number too, but not with the same time of
+    /// birth.
+    /// </summary>
     internal static DiskTraits OfFile(UnixFileStatus status) =>
         new(null, null, status.Born is { } born ? $"{status.Id}@{born}" : null);
 
@@ -54,7 +58,9 @@ public sealed record DiskTraits(string? Model, string? Serial, string? File)
             if (!System.IO.File.Exists(path)) return null;
             var page = System.IO.File.ReadAllBytes(path);
             if (page.Length <= textAt) return null;
-            var text = System.Text.Encoding.ASCII.GetString(page, textAt, Math.Min(page[lengthAt], page.Length - textAt)).Trim('\0', ' ');
+            var text = System.Text.Encoding.ASCII
+                .GetString(page, textAt, Math.Min(page[lengthAt], page.Length - textAt))
+                .Trim('\0', ' ');
             return text.Length > 0 ? text : null;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)

@@ -2,7 +2,9 @@ using Keel.Core.Errors;
 
 namespace Keel.Core.Blocks;
 
-/// <summary>Whether the running system uses a disk: mounts in any namespace, swap, devices built on it, programs that hold it.</summary>
+/// <summary>
+/// Whether the running system uses a disk: mounts in any namespace, swap, devices built on it, programs that hold it.
+/// </summary>
 /// <remarks>Devices are compared by number and files by inode: one thing can have many paths.</remarks>
 public static class DiskUse
 {
@@ -17,11 +19,29 @@ public static class DiskUse
         {
             var device = $"/dev/{name}";
             if (MountOf(name) is { } mountPoint)
-                throw InUse(fullPath, $"{device} is mounted at {mountPoint}.", $"Unmount it (umount {mountPoint}) and run the same command again.");
+            {
+                throw InUse(
+                    fullPath,
+                    $"{device} is mounted at {mountPoint}.",
+                    $"Unmount it (umount {mountPoint}) and run the same command again.");
+            }
+
             if (IsSwap(name))
-                throw InUse(fullPath, $"{device} is used as swap space.", $"Switch it off (swapoff {device}) and run the same command again.");
+            {
+                throw InUse(
+                    fullPath,
+                    $"{device} is used as swap space.",
+                    $"Switch it off (swapoff {device}) and run the same command again.");
+            }
+
             if (HolderOf(name) is { } holder)
-                throw InUse(fullPath, $"{device} is a part of {holder}.", $"Take {holder} apart first (device mapper, RAID or LVM), and run the same command again.");
+            {
+                throw InUse(
+                    fullPath,
+                    $"{device} is a part of {holder}.",
+                    $"Take {holder} apart first (device mapper, RAID or LVM), and run the same command again.");
+            }
+
             if (IsClaimed(device)) throw HeldByAnother(fullPath);
         }
     }
@@ -32,22 +52,27 @@ public static class DiskUse
         var holders = ProgramsWith(fullPath);
         return InUse(
             fullPath,
-            holders.Count > 0 ? $"It is held by {string.Join(" and ", holders.Take(3))}." : "Another program, or the kernel itself, has claimed it for itself.",
+            holders.Count > 0
+                ? $"It is held by {string.Join(" and ", holders.Take(3))}."
+                : "Another program, or the kernel itself, has claimed it for itself.",
             "End that program, or detach the disk from it, and run the same command again.");
     }
 
-    private static RefusedException InUse(string path, string why, string todo) => new($"{path} is in use, and nothing was written.", why, todo);
+    private static RefusedException InUse(string path, string why, string todo) =>
+        new($"{path} is in use, and nothing was written.", why, todo);
 
     /// <summary>The names of the disk's device with its partitions; for an image, those of every loop device over it.</summary>
     private static IEnumerable<string> DevicesOf(string fullPath)
     {
-        var roots = DiskPath.IsBlockDevice(fullPath) ? [NameOf(fullPath)] : LinuxNative.StatOf(fullPath) is { } status ? LoopDevices.Over(status.Id) : [];
+        var roots = DiskPath.IsBlockDevice(fullPath) ? [NameOf(fullPath)]
+            : LinuxNative.StatOf(fullPath) is { } status ? LoopDevices.Over(status.Id) : [];
         foreach (var name in roots)
         {
             yield return name;
             var folder = $"{BlockDevices}/{name}/";
             if (!Directory.Exists(folder)) continue;
-            foreach (var part in Directory.GetDirectories(folder).Where(part => File.Exists($"{part}/partition"))) yield return Path.GetFileName(part);
+            foreach (var part in Directory.GetDirectories(folder).Where(part => File.Exists($"{part}/partition")))
+                yield return Path.GetFileName(part);
         }
     }
 
@@ -56,7 +81,9 @@ public static class DiskUse
     {
         var number = LinuxNative.StatOf(devicePath)?.Device.ToString();
         var link = new DirectoryInfo($"/sys/dev/block/{number}");
-        return link.Exists && link.ResolveLinkTarget(returnFinalTarget: true) is { } target ? target.Name : Path.GetFileName(devicePath);
+        return link.Exists && link.ResolveLinkTarget(returnFinalTarget: true) is { } target
+            ? target.Name
+            : Path.GetFileName(devicePath);
     }
 
     private static string NumberOf(string name) => Lines($"{BlockDevices}/{name}/dev").FirstOrDefault() ?? "";
@@ -102,7 +129,11 @@ public static class DiskUse
         : [];
 
     private static bool IsSwap(string name) =>
-        Lines("/proc/swaps").Select(line => line.Split(' ')[0]).Any(path => path.StartsWith("/dev/", StringComparison.Ordinal) && LinuxNative.StatOf(path)?.Device.ToString() == NumberOf(name));
+        Lines("/proc/swaps")
+            .Select(line => line.Split(' ')[0])
+            .Any(path =>
+                path.StartsWith("/dev/", StringComparison.Ordinal)
+                    && LinuxNative.StatOf(path)?.Device.ToString() == NumberOf(name));
 
     private static string? HolderOf(string name)
     {
@@ -139,7 +170,9 @@ public static class DiskUse
         try
         {
             return Directory.GetFileSystemEntries($"{process}/fd").Any(entry => LinuxNative.StatOf(entry) is { } open
-                && (wanted.Kind == UnixFileKind.BlockDevice ? open.Kind == UnixFileKind.BlockDevice && open.Device == wanted.Device : open.Id == wanted.Id));
+                && (wanted.Kind == UnixFileKind.BlockDevice
+                    ? open.Kind == UnixFileKind.BlockDevice && open.Device == wanted.Device
+                    : open.Id == wanted.Id));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

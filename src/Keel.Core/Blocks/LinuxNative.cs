@@ -83,14 +83,17 @@ internal static partial class LinuxNative
         new(Open(path, OpenReadWrite | OpenCloseOnExec | (exclusive ? OpenExclusive : 0), 0), ownsHandle: true);
 
     /// <summary>Opens a block device for looking, and only where nothing has claimed it.</summary>
-    public static SafeFileHandle OpenUnclaimed(string path) => new(Open(path, OpenReadOnly | OpenCloseOnExec | OpenExclusive, 0), ownsHandle: true);
+    public static SafeFileHandle OpenUnclaimed(string path) =>
+        new(Open(path, OpenReadOnly | OpenCloseOnExec | OpenExclusive, 0), ownsHandle: true);
 
     /// <summary>Creates a file that only its owner may read and write; what was there is gone.</summary>
     /// <exception cref="IOException">The kernel refuses.</exception>
     public static SafeFileHandle CreatePrivate(string path)
     {
         const uint ownerOnly = 0x180;                           // 0600
-        var handle = new SafeFileHandle(Open(path, OpenReadWrite | OpenCloseOnExec | OpenCreate | OpenTruncate, ownerOnly), ownsHandle: true);
+        var handle = new SafeFileHandle(
+            Open(path, OpenReadWrite | OpenCloseOnExec | OpenCreate | OpenTruncate, ownerOnly),
+            ownsHandle: true);
         return !handle.IsInvalid ? handle : throw Failed($"{path} can't be created");
     }
 
@@ -158,7 +161,9 @@ internal static partial class LinuxNative
         Flush(folder, path);
     }
 
-    /// <summary>Lets the kernel begin to write a range out, so that the flush that follows has less to wait for; a hint, and no more.</summary>
+    /// <summary>
+    /// Lets the kernel begin to write a range out, so that the flush that follows has less to wait for; a hint, and no more.
+    /// </summary>
     public static void BeginWriting(SafeHandle file, long start, long length)
     {
         const uint begin = 2;                                   // SYNC_FILE_RANGE_WRITE
@@ -172,7 +177,9 @@ internal static partial class LinuxNative
         _ = Advise(file, 0, 0, dontNeed);
     }
 
-    /// <summary>Whether a range of a file was never written, so that it reads as zeros; false where the file system does not tell.</summary>
+    /// <summary>
+    /// Whether a range of a file was never written, so that it reads as zeros; false where the file system does not tell.
+    /// </summary>
     public static bool IsHole(SafeHandle file, long start, long length)
     {
         const int toNextData = 3;                               // SEEK_DATA
@@ -182,17 +189,24 @@ internal static partial class LinuxNative
         return LastError == noneLeft && Seek(file, 0, FromEnd) >= start + length;
     }
 
-    /// <summary>Locks a whole file against other programs, in both ways that Linux has. Null where it is ours now, else the error number.</summary>
+    /// <summary>
+    /// Locks a whole file against other programs, in both ways that Linux has. Null where it is ours now, else the error number.
+    /// </summary>
     public static int? Lock(SafeHandle file)
     {
         const int exclusiveAtOnce = 2 | 4;                      // LOCK_EX | LOCK_NB
         const int setOpenFileLock = 37;                         // F_OFD_SETLK
         if (Flock(file, exclusiveAtOnce) != 0 && !HasNoLocks(LastError)) return LastError;
         var all = new FileLock { Type = FileLock.Write };
-        return FcntlLock(file, setOpenFileLock, ref all) == 0 || HasNoLocks(LastError) || LastError == InvalidArgument ? null : LastError;
+        return FcntlLock(file, setOpenFileLock, ref all) == 0 || HasNoLocks(LastError) || LastError == InvalidArgument
+            ? null
+            : LastError;
     }
 
-    /// <summary>Gives the locks of a file up at once: closing it is not enough while a program that is just being started holds a copy of the handle.</summary>
+    /// <summary>
+    /// Gives the locks of a file up at once: closing it is not enough while a program that is just being started holds a copy of
+    /// the handle.
+    /// </summary>
     public static void Unlock(SafeHandle file)
     {
         const int unlock = 8;                                   // LOCK_UN
@@ -216,13 +230,18 @@ internal static partial class LinuxNative
     /// <summary>Size in bytes and logical sector size in bytes of a block device, from the kernel.</summary>
     public static (long LengthBytes, int SectorBytes) DescribeBlockDevice(SafeHandle device)
     {
-        if (IoctlLong(device, BlockDeviceSize, out var length) != 0 || IoctlInt(device, BlockDeviceSectorSize, out var sector) != 0)
+        if (IoctlLong(device, BlockDeviceSize, out var length) != 0
+            || IoctlInt(device, BlockDeviceSectorSize, out var sector) != 0)
+        {
             throw Failed("the kernel does not tell its size");
+        }
+
         return (length, sector);
     }
 
     /// <summary>Whether the kernel lets nobody write to a block device.</summary>
-    public static bool IsReadOnlyDevice(SafeHandle device) => IoctlInt(device, BlockDeviceReadOnly, out var mark) == 0 && mark != 0;
+    public static bool IsReadOnlyDevice(SafeHandle device) =>
+        IoctlInt(device, BlockDeviceReadOnly, out var mark) == 0 && mark != 0;
 
     /// <summary>The file behind a loop device; null where the device is none, or has none.</summary>
     public static FileId? LoopBacking(SafeHandle device)
@@ -231,10 +250,15 @@ internal static partial class LinuxNative
         Span<byte> record = stackalloc byte[recordBytes];
         if (IoctlBytes(device, LoopStatus, record) != 0) return null;
         var number = BitConverter.ToUInt64(record[deviceAt..]);
-        return new FileId((uint)((number >> 8) & 0xFFF), (uint)((number & 0xFF) | ((number >> 12) & 0xFFFFFF00)), BitConverter.ToUInt64(record[inodeAt..]));
+        return new FileId(
+            (uint)((number >> 8) & 0xFFF),
+            (uint)((number & 0xFF) | ((number >> 12) & 0xFFFFFF00)),
+            BitConverter.ToUInt64(record[inodeAt..]));
     }
 
-    /// <summary>Whether a file carries the mark that keeps it from being changed; null where its file system has no such mark.</summary>
+    /// <summary>
+    /// Whether a file carries the mark that keeps it from being changed; null where its file system has no such mark.
+    /// </summary>
     public static bool? IsImmutable(string path)
     {
         using var file = OpenForReading(path);

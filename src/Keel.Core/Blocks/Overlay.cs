@@ -61,7 +61,8 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
         this.CheckRange(offsetBytes, data.Length);
         BeforeWrite?.Invoke();
         Version++;
-        for (var region = offsetBytes / RegionBytes; region <= (offsetBytes + data.Length - 1) / RegionBytes; region++) regions[region] = Version;
+        for (var region = offsetBytes / RegionBytes; region <= (offsetBytes + data.Length - 1) / RegionBytes; region++)
+            regions[region] = Version;
         while (data.Length > 0)
         {
             var number = offsetBytes / BlockBytes;
@@ -76,8 +77,15 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     /// <summary>Called before every write; what it throws keeps the write from happening.</summary>
     internal Action? BeforeWrite { get; set; }
 
-    /// <summary>The version that a range had when it was last written: what was read from it then is still what is there.</summary>
-    public long VersionOf(ByteRange range) => regions.Where(region => region.Key >= range.Start / RegionBytes && region.Key <= (range.End - 1) / RegionBytes).Select(region => region.Value).DefaultIfEmpty(0).Max();
+    /// <summary>
+    /// The version that a range had when it was last written: what was read from it then is still what is there.
+    /// </summary>
+    public long VersionOf(ByteRange range) =>
+        regions
+            .Where(region => region.Key >= range.Start / RegionBytes && region.Key <= (range.End - 1) / RegionBytes)
+            .Select(region => region.Value)
+            .DefaultIfEmpty(0)
+            .Max();
 
     /// <summary>Nothing to do: what is in memory has nowhere to go.</summary>
     public void Flush()
@@ -103,7 +111,8 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     /// <summary>What differs from the disk now: it belongs to whoever asked, and later writes leave it as it is.</summary>
     public DiskChanges Changes()
     {
-        if (changes.Found is null || changes.Version != Version) changes = (Version, new DiskChanges(LengthBytes, FindChanges(), Save()));
+        if (changes.Found is null || changes.Version != Version)
+            changes = (Version, new DiskChanges(LengthBytes, FindChanges(), Save()));
         return changes.Found!;
     }
 
@@ -140,12 +149,19 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             {
                 var count = Math.Min(CompareBytes, block.Bytes.Length - at);
                 var place = (number * BlockBytes) + at;
-                if (!before.Slice((int)(place - start), count).SequenceEqual(block.Bytes.Slice(at, count))) Append(different, new ByteRange(place, count));
+                if (!before.Slice((int)(place - start), count).SequenceEqual(block.Bytes.Slice(at, count)))
+                    Append(different, new ByteRange(place, count));
             }
         }
 
         foreach (var range in different)
-            ranges.Add(new ChangedRange(range.Start, (int)range.Length, Checksum.Of(before.Slice((int)(range.Start - start), (int)range.Length))));
+        {
+            ranges.Add(
+                new ChangedRange(
+                    range.Start,
+                    (int)range.Length,
+                    Checksum.Of(before.Slice((int)(range.Start - start), (int)range.Length))));
+        }
     }
 
     private static void Append(List<ByteRange> ranges, ByteRange next)
@@ -156,7 +172,9 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             ranges.Add(next);
     }
 
-    /// <summary>A block that may be written, with what stood in it; where all of it is about to be written, with anything.</summary>
+    /// <summary>
+    /// A block that may be written, with what stood in it; where all of it is about to be written, with anything.
+    /// </summary>
     private Span<byte> Block(long number, bool whole)
     {
         if (changed.TryGetValue(number, out var block) && block.Generation == generation) return block.Bytes;

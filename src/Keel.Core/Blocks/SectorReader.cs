@@ -3,7 +3,9 @@ using Microsoft.Win32.SafeHandles;
 
 namespace Keel.Core.Blocks;
 
-/// <summary>Reads single sectors of a disk past the kernel's page cache, which gives up a whole page for one bad sector.</summary>
+/// <summary>
+/// Reads single sectors of a disk past the kernel's page cache, which gives up a whole page for one bad sector.
+/// </summary>
 internal sealed unsafe class SectorReader : IDisposable
 {
     private const int PageBytes = 4096;
@@ -29,7 +31,9 @@ internal sealed unsafe class SectorReader : IDisposable
         if (handle.IsInvalid || wanted <= 0) return null;
         try
         {
-            return RandomAccess.Read(handle, new Span<byte>(page, sectorBytes), start) >= wanted ? new Span<byte>(page, wanted).ToArray() : null;
+            return RandomAccess.Read(handle, new Span<byte>(page, sectorBytes), start) >= wanted
+                ? new Span<byte>(page, wanted).ToArray()
+                : null;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

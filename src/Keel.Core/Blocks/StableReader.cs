@@ -3,7 +3,10 @@ using Microsoft.Win32.SafeHandles;
 
 namespace Keel.Core.Blocks;
 
-/// <summary>Reads what stable storage holds of a file or device: past the kernel's page cache, or through an emptied one where that is the only way.</summary>
+/// <summary>
+/// Reads what stable storage holds of a file or device: past the kernel's page cache, or through an emptied one where that is the
+/// only way.
+/// </summary>
 internal sealed unsafe class StableReader : IDisposable
 {
     private const int AlignmentBytes = 4096, PieceBytes = 256 * 1024;
@@ -21,7 +24,9 @@ internal sealed unsafe class StableReader : IDisposable
         piece = (byte*)NativeMemory.AlignedAlloc(PieceBytes, AlignmentBytes);
     }
 
-    /// <summary>Fills the buffer from the offset in bytes; what was never written to a file reads as zeros, and is not fetched.</summary>
+    /// <summary>
+    /// Fills the buffer from the offset in bytes; what was never written to a file reads as zeros, and is not fetched.
+    /// </summary>
     /// <exception cref="IOException">The device reports an error, or the file ends before.</exception>
     public void Read(long offsetBytes, Span<byte> buffer)
     {
@@ -58,7 +63,8 @@ internal sealed unsafe class StableReader : IDisposable
         }
         catch (IOException) when (isDirect)
         {
-            OpenThroughCache();                                 // its file system, or its sector size, may not allow the other way
+            // its file system, or its sector size, may not allow the other way
+            OpenThroughCache();
             return RandomAccess.Read(handle, target, start);
         }
     }

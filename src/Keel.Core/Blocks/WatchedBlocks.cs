@@ -9,7 +9,9 @@ public sealed class WatchedBlocks(IReadableBlocks source) : IReadableBlocks
 
     public int SectorBytes => source.SectorBytes;
 
-    /// <summary>What may be read for one walk, many times what a sound machine needs, and still an end where structures lead in circles.</summary>
+    /// <summary>
+    /// What may be read for one walk, many times what a sound machine needs, and still an end where structures lead in circles.
+    /// </summary>
     private const long BudgetBytes = 16L * 1024 * 1024 * 1024, BudgetReads = 4_000_000;
     private long bytesLeft = BudgetBytes, readsLeft = BudgetReads;
 
@@ -22,7 +24,13 @@ public sealed class WatchedBlocks(IReadableBlocks source) : IReadableBlocks
     {
         bytesLeft -= buffer.Length;
         if (bytesLeft < 0 || --readsLeft < 0)
-            throw new UnreadableException("Far more had to be read than any sound disk needs.", "Its structures lead in circles, or claim impossible sizes.", "Look at the disk with other programs, on an image of it.");
+        {
+            throw new UnreadableException(
+                "Far more had to be read than any sound disk needs.",
+                "Its structures lead in circles, or claim impossible sizes.",
+                "Look at the disk with other programs, on an image of it.");
+        }
+
         try
         {
             source.Read(offsetBytes, buffer);

@@ -20,10 +20,23 @@ public static class BootSectorEditor
     {
         var kind = volume.Kind;
         if (kind is not (FileSystemKind.Ntfs or FileSystemKind.Fat32))
-            throw new RefusedException($"{volume} gets no boot code.", $"It holds {(kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(kind))}; boot code is there for NTFS and FAT32.", "Name the system volume with --volume.");
+        {
+            throw new RefusedException(
+                $"{volume} gets no boot code.",
+                $"It holds {(kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(kind))}; boot code "
+                    + "is there for NTFS and FAT32.",
+                "Name the system volume with --volume.");
+        }
+
         var sector = volume.Blocks.ReadBytes(0, SectorBytes);
         if (BinaryPrimitives.ReadUInt16LittleEndian(sector.AsSpan(0xB)) != SectorBytes)
-            throw new RefusedException($"{volume} gets no boot code.", "Its file system has sectors larger than 512 bytes, and BIOS boot code reads 512.", "Such a disk is started through UEFI.");
+        {
+            throw new RefusedException(
+                $"{volume} gets no boot code.",
+                "Its file system has sectors larger than 512 bytes, and BIOS boot code reads 512.",
+                "Such a disk is started through UEFI.");
+        }
+
         code[..JumpBytes].CopyTo(sector);
         WriteRebuilt(volume, kind, sector, code);
     }
@@ -80,7 +93,13 @@ public static class BootSectorEditor
     private static void WriteSecondStage(DiskVolume volume, ReadOnlySpan<byte> sector, ReadOnlySpan<byte> second)
     {
         if (FatBootSector.TryRead(sector) is not { } fat || fat.ReservedSectors < LeastReservedSectors)
-            throw new RefusedException($"{volume} gets no boot code.", $"Its file system reserves too few sectors; boot code needs {LeastReservedSectors}.", "Copy its files off, and format it with the usual 32 reserved sectors.");
+        {
+            throw new RefusedException(
+                $"{volume} gets no boot code.",
+                $"Its file system reserves too few sectors; boot code needs {LeastReservedSectors}.",
+                "Copy its files off, and format it with the usual 32 reserved sectors.");
+        }
+
         volume.Blocks.Write(KeelBootCode.FatSecondSector * SectorBytes, second);
     }
 
@@ -95,8 +114,11 @@ public static class BootSectorEditor
     {
         long? offset = kind switch
         {
-            FileSystemKind.Ntfs when NtfsBootSector.TryRead(sector) is { IsPlausible: true } ntfs => ntfs.TotalSectors > volume.LengthBytes / ntfs.BytesPerSector ? null : ntfs.TotalSectors * ntfs.BytesPerSector,
-            FileSystemKind.Fat32 when FatBootSector.TryRead(sector) is { BackupSector: > 0 } fat && fat.BackupSector < fat.ReservedSectors => (long)fat.BackupSector * fat.BytesPerSector,
+            FileSystemKind.Ntfs when NtfsBootSector.TryRead(sector) is { IsPlausible: true } ntfs
+                => ntfs.TotalSectors > volume.LengthBytes / ntfs.BytesPerSector ? null : ntfs.TotalSectors * ntfs.BytesPerSector,
+            FileSystemKind.Fat32
+                when FatBootSector.TryRead(sector) is { BackupSector: > 0 } fat && fat.BackupSector < fat.ReservedSectors
+                    => (long)fat.BackupSector * fat.BytesPerSector,
             _ => null
         };
         return offset <= volume.LengthBytes - SectorBytes ? offset : null;

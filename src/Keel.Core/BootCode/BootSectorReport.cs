@@ -3,7 +3,9 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.BootCode;
 
-/// <summary>A volume's boot sector, compared with its backup copy, with the partition table and with the file system itself.</summary>
+/// <summary>
+/// A volume's boot sector, compared with its backup copy, with the partition table and with the file system itself.
+/// </summary>
 /// <param name="Kind">The file system that the sector, or else its backup copy, speaks of.</param>
 /// <param name="Code">Whose code it is; null where the sector can't be read.</param>
 /// <param name="HasBackup">Whether a backup copy stands where it belongs.</param>
@@ -16,17 +18,27 @@ public sealed record BootSectorReport(FileSystemKind Kind, CodeReading? Code, bo
         var here = volume.Blocks.TryRead(0, SectorBytes) ?? new byte[SectorBytes];
         var found = BootSectorRescue.FindBackup(volume);
         var kind = volume.Kind is FileSystemKind.Unknown ? found?.Kind ?? FileSystemKind.Unknown : volume.Kind;
-        var own = BootSectorEditor.BackupOffset(volume.Blocks, volume.Kind, here) is { } at ? volume.Blocks.TryRead(at, SectorBytes) : null;
+        var own = BootSectorEditor.BackupOffset(volume.Blocks, volume.Kind, here) is { } at
+            ? volume.Blocks.TryRead(at, SectorBytes)
+            : null;
         var backup = found?.Sector ?? own;
         var code = BootSectorCopy.Recognize(volume.Blocks, volume.Kind);
-        return new BootSectorReport(kind, code, found is not null, kind == FileSystemKind.Ntfs ? Ntfs(volume, here, backup) : Fat(volume, here, backup));
+        return new BootSectorReport(
+            kind,
+            code,
+            found is not null,
+            kind == FileSystemKind.Ntfs ? Ntfs(volume, here, backup) : Fat(volume, here, backup));
     }
 
     private static List<SectorField> Ntfs(DiskVolume volume, byte[] here, byte[]? backup)
     {
         var mft = MftSearch.Find(volume.Blocks);
         SectorField Field(string name, Func<NtfsBootSector, object> read, object? expected = null) =>
-            new(name, Text(NtfsBootSector.TryRead(here), read), backup is null ? "" : Text(NtfsBootSector.TryRead(backup), read), expected?.ToString() ?? "");
+            new(
+                name,
+                Text(NtfsBootSector.TryRead(here), read),
+                backup is null ? "" : Text(NtfsBootSector.TryRead(backup), read),
+                expected?.ToString() ?? "");
         return
         [
             Field("bytes in a sector", sector => sector.BytesPerSector, volume.Blocks.SectorBytes),
@@ -47,7 +59,11 @@ public sealed record BootSectorReport(FileSystemKind Kind, CodeReading? Code, bo
     private static List<SectorField> Fat(DiskVolume volume, byte[] here, byte[]? backup)
     {
         SectorField Field(string name, Func<FatBootSector, object> read, object? expected = null) =>
-            new(name, Text(FatBootSector.TryRead(here), read), backup is null ? "" : Text(FatBootSector.TryRead(backup), read), expected?.ToString() ?? "");
+            new(
+                name,
+                Text(FatBootSector.TryRead(here), read),
+                backup is null ? "" : Text(FatBootSector.TryRead(backup), read),
+                expected?.ToString() ?? "");
         return
         [
             Field("bytes in a sector", sector => sector.BytesPerSector, volume.Blocks.SectorBytes),

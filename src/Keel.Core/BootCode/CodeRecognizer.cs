@@ -8,12 +8,20 @@ public static class CodeRecognizer
     /// <summary>Words that other loaders carry in their first sector, and what they are called.</summary>
     private static readonly (string Words, string Name)[] ForeignMarks =
     [
-        ("GRUB", "GRUB"), ("SYSLINUX", "SYSLINUX"), ("EXTLINUX", "SYSLINUX"), ("ISOLINUX", "SYSLINUX"), ("LILO", "LILO"), ("BTX", "a BSD loader"), ("boot0", "a BSD loader")
+        ("GRUB", "GRUB"),
+        ("SYSLINUX", "SYSLINUX"),
+        ("EXTLINUX", "SYSLINUX"),
+        ("ISOLINUX", "SYSLINUX"),
+        ("LILO", "LILO"),
+        ("BTX", "a BSD loader"),
+        ("boot0", "a BSD loader")
     ];
 
     private static readonly (string Words, string Name)[] BlankNotices =
     [
-        ("not a bootable disk", "a notice that the disk is not bootable"), ("No boot manager or OS", "a notice that the disk is not bootable"), ("insert a bootable floppy", "a notice that the disk is not bootable")
+        ("not a bootable disk", "a notice that the disk is not bootable"),
+        ("No boot manager or OS", "a notice that the disk is not bootable"),
+        ("insert a bootable floppy", "a notice that the disk is not bootable")
     ];
 
     /// <summary>Reads the code of a master boot record.</summary>
@@ -24,7 +32,8 @@ public static class CodeRecognizer
         if (code.SequenceEqual(KeelBootCode.Mbr())) return new CodeReading(CodeOwner.Keel, "keel's");
         if (Mark(code, ForeignMarks) is { } foreign) return new CodeReading(CodeOwner.Foreign, foreign);
         if (IsSyslinuxMbr(code)) return new CodeReading(CodeOwner.Foreign, "SYSLINUX");
-        if (code.IndexOf("Invalid partition table"u8) >= 0 && code.IndexOf("Missing operating system"u8) >= 0) return new CodeReading(CodeOwner.Windows, "Windows'");
+        if (code.IndexOf("Invalid partition table"u8) >= 0 && code.IndexOf("Missing operating system"u8) >= 0)
+            return new CodeReading(CodeOwner.Windows, "Windows'");
         return new CodeReading(CodeOwner.Unknown, "unknown");
     }
 
@@ -49,7 +58,8 @@ public static class CodeRecognizer
     {
         foreach (var loader in (ReadOnlySpan<LoaderKind>)[LoaderKind.BootManager, LoaderKind.Nt5Loader])
         {
-            if (Holds(sectors, codeAt, KeelBootCode.Ntfs(loader)) || Holds(sectors, codeAt, KeelBootCode.Fat32(loader))) return loader;
+            if (Holds(sectors, codeAt, KeelBootCode.Ntfs(loader)) || Holds(sectors, codeAt, KeelBootCode.Fat32(loader)))
+                return loader;
         }
 
         return null;
@@ -57,7 +67,9 @@ public static class CodeRecognizer
 
     /// <summary>Whether both stages are there; the mark between them is judged elsewhere.</summary>
     private static bool Holds(ReadOnlySpan<byte> sectors, int codeAt, ReadOnlySpan<byte> code) =>
-        sectors.Length >= code.Length && sectors[codeAt..MarkAt].SequenceEqual(code[codeAt..MarkAt]) && sectors[SectorBytes..code.Length].SequenceEqual(code[SectorBytes..]);
+        sectors.Length >= code.Length
+            && sectors[codeAt..MarkAt].SequenceEqual(code[codeAt..MarkAt])
+            && sectors[SectorBytes..code.Length].SequenceEqual(code[SectorBytes..]);
 
     /// <summary>The first sector is keel's; what it would load behind it is not.</summary>
     private static bool IsKeelFirst(ReadOnlySpan<byte> sectors, int codeAt)
@@ -77,7 +89,8 @@ public static class CodeRecognizer
 
     /// <summary>Its first sector has no name in it, but its versions share these words.</summary>
     private static bool IsSyslinuxMbr(ReadOnlySpan<byte> code) =>
-        code.IndexOf("Operating system load error"u8) >= 0 || (code.IndexOf("Multiple active partitions"u8) >= 0 && code.IndexOf("Disk error"u8) >= 0);
+        code.IndexOf("Operating system load error"u8) >= 0
+            || (code.IndexOf("Multiple active partitions"u8) >= 0 && code.IndexOf("Disk error"u8) >= 0);
 
     private static string? Mark(ReadOnlySpan<byte> code, (string Words, string Name)[] marks)
     {

@@ -3,7 +3,9 @@ using Keel.Core.Blocks;
 
 namespace Keel.Core.BootCode;
 
-/// <summary>Finds the parameters of a FAT32 volume whose boot sector and its copy are lost, from where its two FATs stand.</summary>
+/// <summary>
+/// Finds the parameters of a FAT32 volume whose boot sector and its copy are lost, from where its two FATs stand.
+/// </summary>
 internal sealed class FatRebuild(IReadableBlocks volume)
 {
     private const int RecordBytes = 512, RootCluster = 2, InfoSector = 1, BackupSector = 6;
@@ -23,10 +25,16 @@ internal sealed class FatRebuild(IReadableBlocks volume)
         var total = volume.LengthBytes / SectorBytes;
         var clustersAt = fats.Reserved + (2L * fats.Sectors);
         var perCluster = 1;
-        while (perCluster <= LargestClusterSectors && ((total - clustersAt) / perCluster) + 2 > fats.Sectors * (long)EntriesInSector) perCluster *= 2;
+        while (perCluster <= LargestClusterSectors
+            && ((total - clustersAt) / perCluster) + 2 > fats.Sectors * (long)EntriesInSector)
+        {
+            perCluster *= 2;
+        }
+
         if (perCluster > LargestClusterSectors) return null;
 
-        if (CountClusters(fats) is { } clusters && clusters <= (total - clustersAt) / perCluster) total = clustersAt + (clusters * perCluster);
+        if (CountClusters(fats) is { } clusters && clusters <= (total - clustersAt) / perCluster)
+            total = clustersAt + (clusters * perCluster);
         var sector = new byte[RecordBytes];
         ((ReadOnlySpan<byte>)[0xEB, 0x58, 0x90]).CopyTo(sector);
         "MSWIN4.1"u8.CopyTo(sector.AsSpan(3));
@@ -47,12 +55,20 @@ internal sealed class FatRebuild(IReadableBlocks volume)
         return sector;
     }
 
-    /// <summary>The clusters there are: those in use by the FAT, and those that the information sector counts as free; null where it counts none.</summary>
+    /// <summary>
+    /// The clusters there are: those in use by the FAT, and those that the information sector counts as free; null where it
+    /// counts none.
+    /// </summary>
     private long? CountClusters((int Reserved, int Sectors, byte Media) fats)
     {
         const int freeAt = 488, tableLimitBytes = 64 * 1024 * 1024;
         if (volume.TryRead(InfoSector * SectorBytes, SectorBytes) is not { } info || !info.AsSpan().StartsWith("RRaA"u8)
-            || (long)fats.Sectors * SectorBytes > tableLimitBytes || volume.TryRead((long)fats.Reserved * SectorBytes, fats.Sectors * SectorBytes) is not { } table) return null;
+            || (long)fats.Sectors * SectorBytes > tableLimitBytes
+                || volume.TryRead((long)fats.Reserved * SectorBytes, fats.Sectors * SectorBytes) is not { } table)
+        {
+            return null;
+        }
+
         var free = BinaryPrimitives.ReadUInt32LittleEndian(info.AsSpan(freeAt));
         if (free == uint.MaxValue) return null;
         long used = 0;
@@ -74,7 +90,11 @@ internal sealed class FatRebuild(IReadableBlocks volume)
             var limit = volume.LengthBytes / SectorBytes / EntriesInSector;
             for (var sectors = 1; sectors <= limit + 1; sectors++)
             {
-                if (volume.TryRead((long)(reserved + sectors) * SectorBytes, SectorBytes) is { } second && first.AsSpan().SequenceEqual(second)) return (reserved, sectors, first[0]);
+                if (volume.TryRead((long)(reserved + sectors) * SectorBytes, SectorBytes) is { } second
+                    && first.AsSpan().SequenceEqual(second))
+                {
+                    return (reserved, sectors, first[0]);
+                }
             }
         }
 

@@ -18,7 +18,12 @@ internal static class MftSearch
     {
         const long usualPlace = 3L * 1024 * 1024 * 1024;
         var length = volume.LengthBytes;
-        ReadOnlySpan<(long Start, long Bytes)> places = [(0, ScanBytes), (usualPlace, StepBytes), (length / 3, ScanBytes / 4), (length / 2, ScanBytes / 4)];
+        ReadOnlySpan<(long Start, long Bytes)> places = [
+            (0, ScanBytes),
+            (usualPlace, StepBytes),
+            (length / 3, ScanBytes / 4),
+            (length / 2, ScanBytes / 4)
+        ];
         foreach (var (start, bytes) in places)
         {
             var from = start / StepBytes * StepBytes;
@@ -41,8 +46,14 @@ internal static class MftSearch
         if (first.FirstDataCluster is not { } mft || second.FirstDataCluster is not { } mirror || at % mft != 0) return null;
         var cluster = at / mft;
         var indexRoot = root.ResidentContent(IndexRootType);
-        var index = indexRoot.Length >= IndexBytesAt + sizeof(uint) ? BinaryPrimitives.ReadUInt32LittleEndian(indexRoot[IndexBytesAt..]) : 0;
-        var plausible = cluster is >= 512 and <= 2 * 1024 * 1024 && long.IsPow2(cluster) && index is >= 512 and <= 65536 && uint.IsPow2(index);
+        var index = indexRoot.Length >= IndexBytesAt + sizeof(uint)
+            ? BinaryPrimitives.ReadUInt32LittleEndian(indexRoot[IndexBytesAt..])
+            : 0;
+        var plausible =
+            cluster is >= 512 and <= 2 * 1024 * 1024
+                && long.IsPow2(cluster)
+                && index is >= 512 and <= 65536
+                && uint.IsPow2(index);
         return plausible ? new Found(mft, mirror, (int)cluster, first.SizeBytes, (int)index) : null;
     }
 

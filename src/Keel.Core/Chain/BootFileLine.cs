@@ -8,4 +8,11 @@ namespace Keel.Core.Chain;
 /// <param name="Version">The version that it says it has; null where it says none.</param>
 /// <param name="Problems">What is wrong with it, a few words each.</param>
 /// <param name="IsNeeded">Whether the machine can't start without it.</param>
-public sealed record BootFileLine(DiskVolume Volume, string Path, string Role, VolumeFile? File, Version? Version, IReadOnlyList<string> Problems, bool IsNeeded);
+public sealed record BootFileLine(
+    DiskVolume Volume,
+    string Path,
+    string Role,
+    VolumeFile? File,
+    Version? Version,
+    IReadOnlyList<string> Problems,
+    bool IsNeeded);

@@ -22,7 +22,9 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
         {
             var copies = Copies(machine);
             lines.AddRange(OnSystemVolume(machine, system, copies));
-            foreach (var copy in copies.Where(copy => !lines.Exists(line => line.Path.Equals(copy.Target, StringComparison.OrdinalIgnoreCase))).ToList())
+            foreach (var copy in copies
+                .Where(copy => !lines.Exists(line => line.Path.Equals(copy.Target, StringComparison.OrdinalIgnoreCase)))
+                .ToList())
             {
                 var line = Look(machine, system, copy.Target, "", isProgram: false, isNeeded: false, copies);
                 if (all || line.Problems.Count > 0) lines.Add(line);
@@ -32,8 +34,19 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
 
         foreach (var installation in machine.Installations)
         {
-            foreach (var (name, role) in (ReadOnlySpan<(string, string)>)[(machine.BootFiles.LoaderName, "Windows loader"), (machine.BootFiles.ResumeLoaderName, "resume loader")])
-                lines.Add(Look(machine, installation.Volume, $@"{installation.Folder}\System32\{name}", role, isProgram: true, isNeeded: name == machine.BootFiles.LoaderName, []));
+            foreach (var (name, role) in (ReadOnlySpan<(string, string)>)[
+                (machine.BootFiles.LoaderName, "Windows loader"),
+                (machine.BootFiles.ResumeLoaderName, "resume loader")
+            ])
+                lines.Add(
+                    Look(
+                        machine,
+                        installation.Volume,
+                        $@"{installation.Folder}\System32\{name}",
+                        role,
+                        isProgram: true,
+                        isNeeded: name == machine.BootFiles.LoaderName,
+                        []));
         }
 
         return new BootFileList(lines, others);
@@ -43,16 +56,45 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
     {
         var files = machine.BootFiles;
         yield return Look(machine, system, files.ManagerPath, "boot manager", files.IsUefi, isNeeded: true, copies);
-        if (files.IsUefi) yield return Look(machine, system, FallbackFile.PathFor(machine.Processor), "fallback file", isProgram: true, isNeeded: true, copies);
+        if (files.IsUefi)
+        {
+            yield return Look(
+                machine,
+                system,
+                FallbackFile.PathFor(machine.Processor),
+                "fallback file",
+                isProgram: true,
+                isNeeded: true,
+                copies);
+        }
+
         yield return Look(machine, system, files.StorePath, "store", isProgram: false, isNeeded: true, copies);
         foreach (var ending in LogEndings.Where(ending => system.Files?.Find(files.StorePath + ending) is not null))
-            yield return Look(machine, system, files.StorePath + ending, "log of the store", isProgram: false, isNeeded: false, copies);
+        {
+            yield return Look(
+                machine,
+                system,
+                files.StorePath + ending,
+                "log of the store",
+                isProgram: false,
+                isNeeded: false,
+                copies);
+        }
+
         yield return Look(machine, system, files.MemoryTest, "memory test", isProgram: true, isNeeded: false, copies);
     }
 
-    private static BootFileLine Look(Machine machine, DiskVolume volume, string path, string role, bool isProgram, bool isNeeded, IReadOnlyList<Copy> copies)
+    private static BootFileLine Look(
+        Machine machine,
+        DiskVolume volume,
+        string path,
+        string role,
+        bool isProgram,
+        bool isNeeded,
+        IReadOnlyList<Copy> copies)
     {
-        if (volume.Files is not { } files) return new BootFileLine(volume, path, role, null, null, [$"{volume} can't be read"], isNeeded);
+        if (volume.Files is not { } files)
+            return new BootFileLine(volume, path, role, null, null, [$"{volume} can't be read"], isNeeded);
         try
         {
             var file = files.Find(path);
@@ -61,7 +103,12 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
             if (Words(state) is { } words) problems.Add(words);
             var version = file is { IsFolder: false, SizeBytes: > 0 } ? ProgramFile.VersionOf(files.OpenFile(path)) : null;
             if (file is not null) problems.AddRange(WrongMarks(machine, volume, path, file));
-            if (copies.FirstOrDefault(copy => copy.Target.Equals(path, StringComparison.OrdinalIgnoreCase)) is { } copy && problems.Count == 0) problems.AddRange(Beside(file!, version, copy));
+            if (copies.FirstOrDefault(copy => copy.Target.Equals(path, StringComparison.OrdinalIgnoreCase)) is { } copy
+                && problems.Count == 0)
+            {
+                problems.AddRange(Beside(file!, version, copy));
+            }
+
             return new BootFileLine(volume, path, role, file, version, problems, isNeeded);
         }
         catch (KeelException e)
@@ -92,27 +139,42 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
 
     private static IEnumerable<string> WrongMarks(Machine machine, DiskVolume volume, string path, VolumeFile file)
     {
-        if (volume == machine.SystemVolume && machine.Firmware == FirmwareKind.Bios && path == machine.BootFiles.ManagerPath && (file.Marks & (FileMarks.Compressed | FileMarks.Encrypted)) is var packed and not FileMarks.None)
+        if (volume == machine.SystemVolume
+            && machine.Firmware == FirmwareKind.Bios
+            && path == machine.BootFiles.ManagerPath
+            && (file.Marks & (FileMarks.Compressed | FileMarks.Encrypted)) is var packed and not FileMarks.None)
+        {
             yield return $"{FileMarksText.Words(packed)}: boot code can't read it";
+        }
+
         if (volume != machine.SystemVolume) yield break;
-        var hinder = Checks.ManagerFileCheck.MarksThatHinder(machine).FirstOrDefault(entry => entry.Path == path).Marks & file.Marks;
+        var hinder =
+            Checks.ManagerFileCheck.MarksThatHinder(machine).FirstOrDefault(entry => entry.Path == path).Marks & file.Marks;
         if (hinder != FileMarks.None) yield return $"{FileMarksText.Words(hinder)}, and should not be";
     }
 
     private static IEnumerable<string> Beside(VolumeFile file, Version? version, Copy copy)
     {
-        if (version is not null && copy.Version is { } other && version < other) yield return $"older than the installation's copy ({other})";
-        else if (version is null && file.SizeBytes < copy.SizeBytes && copy.Version is null) yield return $"shorter than the installation's copy ({copy.SizeBytes} bytes)";
+        if (version is not null && copy.Version is { } other && version < other)
+            yield return $"older than the installation's copy ({other})";
+        else if (version is null && file.SizeBytes < copy.SizeBytes && copy.Version is null)
+            yield return $"shorter than the installation's copy ({copy.SizeBytes} bytes)";
     }
 
-    /// <summary>What the newest installation has to recreate the files from; versions are read of those that the start goes through only.</summary>
+    /// <summary>
+    /// What the newest installation has to recreate the files from; versions are read of those that the start goes through only.
+    /// </summary>
     private static List<Copy> Copies(Machine machine)
     {
         if (machine.Installations.OrderByDescending(found => found.Build).FirstOrDefault() is not { } installation) return [];
         var source = BootFileSource.Of(installation);
         string[] started = [machine.BootFiles.ManagerPath, machine.BootFiles.MemoryTest, FallbackFile.PathFor(machine.Processor)];
         return [.. source.FilesFor(machine.BootFiles, machine.Processor).Select(copy => new Copy(
-            copy.Target, copy.SizeBytes, started.Contains(copy.Target, StringComparer.OrdinalIgnoreCase) ? ProgramFile.VersionOf(new MemoryBlocks(source.Read(copy))) : null))];
+            copy.Target,
+            copy.SizeBytes,
+            started.Contains(copy.Target, StringComparer.OrdinalIgnoreCase)
+                ? ProgramFile.VersionOf(new MemoryBlocks(source.Read(copy)))
+                : null))];
     }
 
     private sealed record Copy(string Target, long SizeBytes, Version? Version);

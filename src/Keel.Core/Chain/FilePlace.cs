@@ -9,5 +9,6 @@ public sealed record FilePlace(string DiskPath, int Volume, string Path)
     public static FilePlace Of(Volumes.DiskVolume volume, string path) => new(volume.DiskPath, volume.Number, path);
 
     /// <summary>The volume as the machine has it now.</summary>
-    public Volumes.DiskVolume? VolumeIn(Machine machine) => machine.Volumes.FirstOrDefault(volume => volume.DiskPath == DiskPath && volume.Number == Volume);
+    public Volumes.DiskVolume? VolumeIn(Machine machine) =>
+        machine.Volumes.FirstOrDefault(volume => volume.DiskPath == DiskPath && volume.Number == Volume);
 }

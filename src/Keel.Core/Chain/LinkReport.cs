@@ -21,7 +21,8 @@ public sealed record LinkReport(Remark Detail, IReadOnlyList<Finding> Findings, 
 
     /// <summary>A link with what is wrong there; the first of it is its detail.</summary>
     /// <param name="sound">The detail where nothing is wrong.</param>
-    public static LinkReport Of(IReadOnlyList<Finding> findings, Remark sound) => new(findings.Count > 0 ? findings[0].Seen : sound, findings);
+    public static LinkReport Of(IReadOnlyList<Finding> findings, Remark sound) =>
+        new(findings.Count > 0 ? findings[0].Seen : sound, findings);
 
     /// <summary>A link with one thing wrong.</summary>
     public static LinkReport Wrong(FindingKind kind, params IEnumerable<KnownFact> facts) => Wrong(kind.At(facts));

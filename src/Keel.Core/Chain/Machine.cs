@@ -46,7 +46,10 @@ public sealed class Machine : IDisposable
     internal StartPrograms Programs => field ??= new StartPrograms(this);
 
     /// <summary>The SYSTEM hive of the Windows that is started; null where no Windows is reached.</summary>
-    internal SystemHive? SystemHive => StartedWindows.Of(this).Windows is { } windows ? Fresh(ref systemHive, () => Windows.SystemHive.Read(windows.Files, windows.SystemHivePath)) : null;
+    internal SystemHive? SystemHive =>
+        StartedWindows.Of(this).Windows is { } windows
+            ? Fresh(ref systemHive, () => Windows.SystemHive.Read(windows.Files, windows.SystemHivePath))
+            : null;
 
     public IReadOnlyList<MachineDisk> Disks { get; }
 
@@ -77,7 +80,8 @@ public sealed class Machine : IDisposable
         : StoreState.Read(SystemVolume, BootFiles.StorePath));
 
     /// <summary>The Windows installations on all disks.</summary>
-    public IReadOnlyList<WindowsInstallation> Installations => Fresh(ref installations, () => [.. Volumes.SelectMany(InstallationsOn)]);
+    public IReadOnlyList<WindowsInstallation> Installations =>
+        Fresh(ref installations, () => [.. Volumes.SelectMany(InstallationsOn)]);
 
     /// <summary>Those of them that a store can list: NT 6 and later.</summary>
     public IReadOnlyList<WindowsInstallation> StoreInstallations => [.. Installations.Where(installation => !installation.IsNt5)];
@@ -86,7 +90,8 @@ public sealed class Machine : IDisposable
     public Remark? Nt5Evidence => Fresh(ref nt5, () => Nt5Sign.Of(this)).Evidence;
 
     /// <summary>The processor that its Windows is for; null where that can't be told.</summary>
-    public System.Reflection.PortableExecutable.Machine? Processor => Fresh(ref processor, () => ProcessorChoice.Of(Installations)).Processor;
+    public System.Reflection.PortableExecutable.Machine? Processor =>
+        Fresh(ref processor, () => ProcessorChoice.Of(Installations)).Processor;
 
     /// <summary>The letters that the first installation gives to volumes.</summary>
     public DriveLetters? Letters => Installations.Count == 0 ? null : Fresh(ref letters, () => DriveLetters.Of(Installations[0]));
@@ -96,7 +101,11 @@ public sealed class Machine : IDisposable
 
     /// <summary>Opens the disks of a machine for looking, with what is known of its firmware.</summary>
     /// <param name="sectorBytes">The sector size of images; null where it is to be told from their tables.</param>
-    public static Machine Open(IEnumerable<string> paths, FirmwareVariables? variables, FirmwareKind? startsThrough, int? sectorBytes = null)
+    public static Machine Open(
+        IEnumerable<string> paths,
+        FirmwareVariables? variables,
+        FirmwareKind? startsThrough,
+        int? sectorBytes = null)
     {
         var disks = new List<MachineDisk>();
         try
@@ -106,7 +115,12 @@ public sealed class Machine : IDisposable
                 var disk = MachineDisk.Open(path, sectorBytes);
                 disks.Add(disk);
                 if (disks.Count(other => DiskPath.IsSame(other.Path, disk.Path)) > 1)
-                    throw new WrongUsageException($"{path} is named twice.", "A machine has each of its disks once.", "Name every disk of the machine once: the one it starts from first, the others with --with.");
+                {
+                    throw new WrongUsageException(
+                        $"{path} is named twice.",
+                        "A machine has each of its disks once.",
+                        "Name every disk of the machine once: the one it starts from first, the others with --with.");
+                }
             }
 
             return new Machine(disks, variables) { StartsThrough = startsThrough };
@@ -122,7 +136,11 @@ public sealed class Machine : IDisposable
     public Machine OpenAgain()
     {
         var sectorBytes = StartDisk.Overlay.SectorBytes;
-        return Open(Disks.Select(disk => disk.Path), Variables is { } variables ? FirmwareVariables.Open(variables.Folder) : null, StartsThrough, sectorBytes);
+        return Open(
+            Disks.Select(disk => disk.Path),
+            Variables is { } variables ? FirmwareVariables.Open(variables.Folder) : null,
+            StartsThrough,
+            sectorBytes);
     }
 
     /// <summary>The volume that a device value names; null where it names none of this machine's.</summary>
@@ -136,7 +154,10 @@ public sealed class Machine : IDisposable
     /// <summary>Whether a Windows entry of the store names that installation.</summary>
     public bool IsListed(WindowsInstallation installation) => Store.Store is { } loaded && loaded.WindowsEntries.Any(entry =>
         VolumeOf(entry.Device(Element.WindowsVolume)) == installation.Volume
-        && string.Equals(entry.Text(Element.WindowsFolder)?.TrimEnd('\\'), installation.Folder, StringComparison.OrdinalIgnoreCase));
+        && string.Equals(
+            entry.Text(Element.WindowsFolder)?.TrimEnd('\\'),
+            installation.Folder,
+            StringComparison.OrdinalIgnoreCase));
 
     /// <summary>Forgets every change made in the overlays.</summary>
     public void Discard()
@@ -183,7 +204,8 @@ public sealed class Machine : IDisposable
         var version = Disks.Sum(disk => disk.Overlay.Version) + (Variables?.Version ?? 0);
         if (version != seenVersion)
         {
-            (system, store, installations, letters, processor, systemReport, systemHive, nt5) = (null, null, null, null, null, null, null, null);
+            (system, store, installations, letters, processor, systemReport, systemHive, nt5) =
+                (null, null, null, null, null, null, null, null);
             seenVersion = version;
         }
 

@@ -15,7 +15,9 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
         if (device.AsFile() is { } file)
         {
             var inner = Describe(file.Inner);
-            return $"{(file.IsRamdisk ? "ramdisk:" : FilePrefix)}{(inner.StartsWith(VolumePrefix, StringComparison.Ordinal) ? inner[VolumePrefix.Length..] : inner)}:{file.Path}";
+            var prefix = file.IsRamdisk ? "ramdisk:" : FilePrefix;
+            var place = inner.StartsWith(VolumePrefix, StringComparison.Ordinal) ? inner[VolumePrefix.Length..] : inner;
+            return $"{prefix}{place}:{file.Path}";
         }
 
         return machine.VolumeOf(device) is { } volume ? Name(volume) : $"{device} (not here)";
@@ -24,14 +26,24 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
     public BootDevice Parse(string words)
     {
         if (words.Equals(UnknownDevices.StartedFrom, StringComparison.OrdinalIgnoreCase)) return BootDevice.StartedFrom();
-        if (words.StartsWith(FilePrefix, StringComparison.OrdinalIgnoreCase) && words.IndexOf(@":\", StringComparison.Ordinal) is var at and > 0)
+        if (words.StartsWith(FilePrefix, StringComparison.OrdinalIgnoreCase)
+            && words.IndexOf(@":\", StringComparison.Ordinal) is var at and > 0)
+        {
             return BootDevice.OfFile(Parse(VolumePrefix + words[FilePrefix.Length..at]), words[(at + 1)..]);
+        }
+
         if (words.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase))
         {
             var parts = words[VolumePrefix.Length..].Split('@', 2);
-            var disk = parts.Length == 1 ? machine.StartDisk : machine.Disks.FirstOrDefault(candidate => candidate.Path == parts[1] || Path.GetFileName(candidate.Path) == parts[1]);
-            if (int.TryParse(parts[0], out var number) && disk?.Volumes.FirstOrDefault(candidate => candidate.Number == number) is { } volume)
+            var disk = parts.Length == 1
+                ? machine.StartDisk
+                : machine.Disks.FirstOrDefault(candidate =>
+                    candidate.Path == parts[1] || Path.GetFileName(candidate.Path) == parts[1]);
+            if (int.TryParse(parts[0], out var number)
+                && disk?.Volumes.FirstOrDefault(candidate => candidate.Number == number) is { } volume)
+            {
                 return BootDevice.Of(volume.DiskIdentity, volume.Partition);
+            }
         }
 
         throw new WrongUsageException(
@@ -40,5 +52,6 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
             "Write one of these; 'keel survey' shows what they hold.");
     }
 
-    private string Name(DiskVolume volume) => $"{VolumePrefix}{volume.Number}{(machine.Disks.Count > 1 ? $"@{Path.GetFileName(volume.DiskPath)}" : "")}";
+    private string Name(DiskVolume volume) =>
+        $"{VolumePrefix}{volume.Number}{(machine.Disks.Count > 1 ? $"@{Path.GetFileName(volume.DiskPath)}" : "")}";
 }

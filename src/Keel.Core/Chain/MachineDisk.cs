@@ -66,7 +66,8 @@ public sealed class MachineDisk : IDisposable
     }
 
     /// <summary>Opens a disk or image for looking.</summary>
-    /// <param name="sectorBytes">The sector size of an image; null for 512, or 4096 where a GPT stands as it does with such sectors.</param>
+    /// <param name="sectorBytes">The sector size of an image; null for 512, or 4096 where a GPT stands as it does with such
+    ///     sectors.</param>
     /// <exception cref="UnreadableException">It is no disk, or an image in a format that keel does not read.</exception>
     public static MachineDisk Open(string path, int? sectorBytes = null)
     {
@@ -75,8 +76,19 @@ public sealed class MachineDisk : IDisposable
         {
             if (!file.IsBlockDevice) RefuseOtherFiles(path, file);
             if (file.LengthBytes < file.SectorBytes)
-                throw new UnreadableException($"{path} is not a disk.", $"It has {file.LengthBytes} bytes, less than one sector.", "Name a whole disk, or a complete image of one.");
-            if (file.IsBlockDevice || (sectorBytes ?? (HasLargeSectors(file) ? LargeSectorBytes : file.SectorBytes)) is var asked && asked == file.SectorBytes) return new MachineDisk(file.Path, file);
+            {
+                throw new UnreadableException(
+                    $"{path} is not a disk.",
+                    $"It has {file.LengthBytes} bytes, less than one sector.",
+                    "Name a whole disk, or a complete image of one.");
+            }
+
+            if (file.IsBlockDevice
+                || (sectorBytes ?? (HasLargeSectors(file) ? LargeSectorBytes : file.SectorBytes)) is var asked
+                    && asked == file.SectorBytes)
+            {
+                return new MachineDisk(file.Path, file);
+            }
         }
         catch
         {
@@ -90,7 +102,10 @@ public sealed class MachineDisk : IDisposable
     }
 
     private static bool HasLargeSectors(DiskFile file) =>
-        file.TryReadAnyway(LargeSectorBytes, 8) is { } mark && mark.AsSpan().SequenceEqual(GptHeader.Mark) && file.TryReadAnyway(512, 8) is { } small && !small.AsSpan().SequenceEqual(GptHeader.Mark);
+        file.TryReadAnyway(LargeSectorBytes, 8) is { } mark
+            && mark.AsSpan().SequenceEqual(GptHeader.Mark)
+            && file.TryReadAnyway(512, 8) is { } small
+            && !small.AsSpan().SequenceEqual(GptHeader.Mark);
 
     /// <summary>A file that holds a disk in another form, or no disk at all.</summary>
     private static void RefuseOtherFiles(string path, DiskFile file)
@@ -104,7 +119,10 @@ public sealed class MachineDisk : IDisposable
         }
 
         if (file.LengthBytes % file.SectorBytes == 0 || DiskLayout.Read(file).Scheme != PartitionScheme.None) return;
-        throw new UnreadableException($"{path} is not a disk.", $"It has {file.LengthBytes} bytes, which are no whole number of sectors, and holds no partition table.", "Name a block device such as /dev/sda, or an image of a whole disk.");
+        throw new UnreadableException(
+            $"{path} is not a disk.",
+            $"It has {file.LengthBytes} bytes, which are no whole number of sectors, and holds no partition table.",
+            "Name a block device such as /dev/sda, or an image of a whole disk.");
     }
 
     public void Dispose()

@@ -7,9 +7,17 @@ internal static class ReadErrorFindings
 {
     private const int SectorsTold = 64;
 
-    public static readonly FindingKind Kind = new("disk-read-errors", Link.DiskLayout, Severity.Warning, "The disk reports errors where it is read: it may be failing.", Screens.UnexpectedIo, Screens.DiskRead)
+    public static readonly FindingKind Kind = new(
+        "disk-read-errors",
+        Link.DiskLayout,
+        Severity.Warning,
+        "The disk reports errors where it is read: it may be failing.",
+        Screens.UnexpectedIo,
+        Screens.DiskRead)
     {
-        Beyond = "Make an image of the disk before anything else, and work on the image: every further access may cost more. Then look at the disk's own health report."
+        Beyond =
+            "Make an image of the disk before anything else, and work on the image: every further access may cost more. Then "
+                + "look at the disk's own health report."
     };
 
     /// <summary>One finding a disk.</summary>

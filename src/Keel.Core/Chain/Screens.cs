@@ -15,10 +15,27 @@ internal static class Screens
     public const string ManagerCorrupt = "BOOTMGR image is corrupt";
     public const string Nt5Missing = "NTLDR is missing";
     public const string StoreIncomplete = "the boot configuration data file is missing required information";
-    public const string NoSuchDevice = "0xC000000E", NoSuchFile = "0xC000000F", NameNotFound = "0xC0000034", InvalidImage = "0xC000007B";
-    public const string AccessDenied = "0xC0000022", NotSupported = "0xC00000BB", WrongProcessor32 = "0xC0000359", WrongProcessor64 = "0xC000035A";
-    public const string CantLoadHive = "0xC0000218", ChecksumMismatch = "0xC0000221", InvalidHash = "0xC0000428", UnexpectedIo = "0xC00000E9", NoMemory = "0xC000009A";
-    public const string InaccessibleBootDevice = "stop 0x0000007B", UnmountableVolume = "stop 0x000000ED", NtfsStop = "stop 0x00000024", BadSystemConfig = "stop 0x00000074", RegistryStop = "stop 0x00000051", ConfigFailed = "stop 0x00000067", AutomaticRepair = "preparing automatic repair";
-    public const string FileInvalid = "0xC0000098", IsDirectory = "0xC00000BA", RegistryCorrupt = "0xC000014C", NotFoundElement = "0xC0000225", EndOfFile = "0xC0000011";
+
+    public const string NoSuchDevice =
+        "0xC000000E", NoSuchFile = "0xC000000F", NameNotFound = "0xC0000034", InvalidImage = "0xC000007B";
+
+    public const string AccessDenied =
+        "0xC0000022", NotSupported = "0xC00000BB", WrongProcessor32 = "0xC0000359", WrongProcessor64 = "0xC000035A";
+
+    public const string CantLoadHive =
+        "0xC0000218", ChecksumMismatch =
+            "0xC0000221", InvalidHash = "0xC0000428", UnexpectedIo = "0xC00000E9", NoMemory = "0xC000009A";
+
+    public const string InaccessibleBootDevice =
+        "stop 0x0000007B", UnmountableVolume =
+            "stop 0x000000ED", NtfsStop =
+                "stop 0x00000024", BadSystemConfig =
+                    "stop 0x00000074", RegistryStop =
+                        "stop 0x00000051", ConfigFailed = "stop 0x00000067", AutomaticRepair = "preparing automatic repair";
+
+    public const string FileInvalid =
+        "0xC0000098", IsDirectory =
+            "0xC00000BA", RegistryCorrupt = "0xC000014C", NotFoundElement = "0xC0000225", EndOfFile = "0xC0000011";
+
     public const string PathNotFound = "0xC000003A", Locked = "0xC0210000", FileCorrupt = "0xC0000102";
 }

@@ -24,7 +24,8 @@ public sealed record StartEntry(ushort Number, LoadOption? Option, int? Place, S
         if (Option is not { } option) return "damaged, or not there";
         var file = option.FilePath;
         if (option.HardDrive is not { } place) return file ?? string.Join(", ", option.Path.Select(node => node.Kind).Distinct());
-        return $"{file ?? "the fallback file"} on {Volume?.ToString() ?? $"partition {place.Number}{(place.IsGpt ? $" {place.Id}" : "")}"}";
+        return $"{file ?? "the fallback file"} on "
+            + $"{Volume?.ToString() ?? $"partition {place.Number}{(place.IsGpt ? $" {place.Id}" : "")}"}";
     }
 
     /// <summary>All entries of the machine's firmware, in the order of the start.</summary>
@@ -32,12 +33,17 @@ public sealed record StartEntry(ushort Number, LoadOption? Option, int? Place, S
     {
         if (machine.Variables is not { } variables) return [];
         var order = variables.Order;
-        return [.. order.Concat(variables.Numbers).Distinct().Select(number => Of(machine, variables, number, order.ToList().IndexOf(number)))];
+        return [.. order
+            .Concat(variables.Numbers)
+            .Distinct()
+            .Select(number => Of(machine, variables, number, order.ToList().IndexOf(number)))];
     }
 
     /// <summary>Whether it starts the Windows boot manager on the machine's system volume.</summary>
     internal bool IsWindowsOf(Machine machine) =>
-        Volume is not null && Volume == machine.SystemVolume && BootFiles.Uefi.ManagerPath.Equals(Option?.FilePath, StringComparison.OrdinalIgnoreCase);
+        Volume is not null
+            && Volume == machine.SystemVolume
+            && BootFiles.Uefi.ManagerPath.Equals(Option?.FilePath, StringComparison.OrdinalIgnoreCase);
 
     private static StartEntry Of(Machine machine, FirmwareVariables variables, ushort number, int index)
     {
@@ -45,13 +51,29 @@ public sealed record StartEntry(ushort Number, LoadOption? Option, int? Place, S
         int? place = index >= 0 ? index + 1 : null;
         if (option is null) return new StartEntry(number, null, place, StartTarget.Gone, null);
         if (option.HardDrive is not { } partition) return new StartEntry(number, option, place, StartTarget.NotJudged, null);
-        var volume = machine.Disks.SelectMany(disk => disk.Volumes.Where(volume => partition.Names(volume.DiskIdentity, volume.Partition, disk.Overlay.SectorBytes))).FirstOrDefault();
-        if (volume is null) return new StartEntry(number, option, place, IsOnThisComputer(variables, partition) ? StartTarget.NotJudged : StartTarget.Gone, null);
-        var isThere = option.FilePath is not { } file || volume.Files is not { } files || SystemFiles.Blocked(machine, volume) || files.FileExists(file);
+        var volume = machine.Disks
+            .SelectMany(disk =>
+                disk.Volumes.Where(volume => partition.Names(volume.DiskIdentity, volume.Partition, disk.Overlay.SectorBytes)))
+            .FirstOrDefault();
+        if (volume is null)
+        {
+            return new StartEntry(
+                number,
+                option,
+                place,
+                IsOnThisComputer(variables, partition) ? StartTarget.NotJudged : StartTarget.Gone,
+                null);
+        }
+
+        var isThere = option.FilePath is not { } file
+            || volume.Files is not { } files
+            || SystemFiles.Blocked(machine, volume)
+            || files.FileExists(file);
         return new StartEntry(number, option, place, isThere ? StartTarget.Here : StartTarget.FileGone, volume);
     }
 
     /// <summary>On the machine itself the system knows every partition, also of disks that were not named.</summary>
     private static bool IsOnThisComputer(FirmwareVariables variables, HardDrivePlace partition) =>
-        variables.Folder == FirmwareVariables.UsualFolder && File.Exists(Path.Combine(PartitionsOfThisComputer, partition.Id.ToString()));
+        variables.Folder == FirmwareVariables.UsualFolder
+            && File.Exists(Path.Combine(PartitionsOfThisComputer, partition.Id.ToString()));
 }

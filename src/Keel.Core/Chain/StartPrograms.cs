@@ -24,7 +24,16 @@ internal sealed class StartPrograms(Machine machine)
         }
         catch (UnreadableException e)
         {
-            state = new ProgramState(ProgramCondition.Unreadable, Remark.Of("program.unreadable", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref), Fact.What.Is(e.What), Fact.Why.Is(e.Why)), null, null);
+            state = new ProgramState(
+                ProgramCondition.Unreadable,
+                Remark.Of(
+                    "program.unreadable",
+                    Fact.Path.Is(path),
+                    Fact.Volume.Is(volume.Ref),
+                    Fact.What.Is(e.What),
+                    Fact.Why.Is(e.Why)),
+                null,
+                null);
         }
 
         known[place] = (version, state);

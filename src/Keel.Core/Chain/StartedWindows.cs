@@ -29,8 +29,14 @@ internal sealed record StartedWindows(DiskVolume Volume, IVolume Files, string F
 
     private static (StartedWindows? Windows, Remark Why) Look(Machine machine)
     {
-        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store } || WindowsEntryCheck.Started(store) is not { } entry) return (null, Remark.Of("windows.no-entry"));
-        if (machine.VolumeOf(entry.Device(Element.WindowsVolume)) is not { } volume) return (null, Remark.Of("entry.volume-not-here"));
+        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store }
+            || WindowsEntryCheck.Started(store) is not { } entry)
+        {
+            return (null, Remark.Of("windows.no-entry"));
+        }
+
+        if (machine.VolumeOf(entry.Device(Element.WindowsVolume)) is not { } volume)
+            return (null, Remark.Of("entry.volume-not-here"));
         if (volume.Kind == FileSystemKind.BitLocker) return (null, Remark.Of("volume.encrypted", Fact.Volume.Is(volume.Ref)));
         if (volume.Files is not { } files) return (null, Remark.Of("volume.files-unreadable", Fact.Volume.Is(volume.Ref)));
         var folder = entry.Text(Element.WindowsFolder)?.TrimEnd('\\');

@@ -25,36 +25,77 @@ public sealed record StoreState(StoreCondition Condition, string Path, Remark? S
         }
         catch (ReadFailedException e)
         {
-            return new StoreState(StoreCondition.Unreadable, path, Remark.Of("store.said", [.. Where(volume, path), Fact.Said.Is(e.What)]), null) { DiskError = e };
+            return new StoreState(
+                StoreCondition.Unreadable,
+                path,
+                Remark.Of("store.said", [.. Where(volume, path), Fact.Said.Is(e.What)]),
+                null)
+            { DiskError = e };
         }
         catch (KeelException e)
         {
-            return new StoreState(StoreCondition.Unreadable, path, Remark.Of("store.said", [.. Where(volume, path), Fact.Said.Is(e.Why)]), null);
+            return new StoreState(
+                StoreCondition.Unreadable,
+                path,
+                Remark.Of("store.said", [.. Where(volume, path), Fact.Said.Is(e.Why)]),
+                null);
         }
     }
 
     private static StoreState Look(DiskVolume? volume, string path)
     {
-        if (volume?.Files is not { } files) return new StoreState(StoreCondition.NoVolume, path, Remark.Of("system-volume.unreadable"), null);
+        if (volume?.Files is not { } files)
+            return new StoreState(StoreCondition.NoVolume, path, Remark.Of("system-volume.unreadable"), null);
         var where = Where(volume, path);
-        if (files.Find(path) is not { } file) return new StoreState(StoreCondition.Missing, path, Remark.Of("file.missing", where), null);
+        if (files.Find(path) is not { } file)
+            return new StoreState(StoreCondition.Missing, path, Remark.Of("file.missing", where), null);
         if (file.IsFolder) return new StoreState(StoreCondition.Folder, path, Remark.Of("file.folder", where), null);
         if (file.SizeBytes < 2 * HiveHeader.Size)
-            return new StoreState(StoreCondition.Truncated, path, Remark.Of("store.too-short", [.. where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(2 * HiveHeader.Size)]), null);
+        {
+            return new StoreState(
+                StoreCondition.Truncated,
+                path,
+                Remark.Of(
+                    "store.too-short",
+                    [.. where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(2 * HiveHeader.Size)]),
+                null);
+        }
+
         return Load(files, files.ReadFile(path, StoreLimitBytes), where, path);
     }
 
-    private static KnownFact[] Where(DiskVolume? volume, string path) => volume is null ? [Fact.Path.Is(path)] : [Fact.Path.Is(path), Fact.Volume.Is(volume.Ref)];
+    private static KnownFact[] Where(DiskVolume? volume, string path) =>
+        volume is null ? [Fact.Path.Is(path)] : [Fact.Path.Is(path), Fact.Volume.Is(volume.Ref)];
 
     private static StoreState Load(IVolume files, byte[] bytes, KnownFact[] where, string path)
     {
         var header = HiveHeader.TryRead(bytes);
-        if (header is null) return new StoreState(StoreCondition.Unreadable, path, Remark.Of("hive.no-mark", where), BootStore.Salvage(bytes));
-        var logs = LogEndings.Where(ending => files.FileExists(path + ending)).Select(ending => files.ReadFile(path + ending, StoreLimitBytes));
+        if (header is null)
+            return new StoreState(StoreCondition.Unreadable, path, Remark.Of("hive.no-mark", where), BootStore.Salvage(bytes));
+        var logs = LogEndings
+            .Where(ending => files.FileExists(path + ending))
+            .Select(ending => files.ReadFile(path + ending, StoreLimitBytes));
         if (!header.IsClean && HiveLog.Apply(bytes, logs) is { } applied && BootStore.Read(applied) is { Damage.Count: 0 } whole)
-            return new StoreState(StoreCondition.Torn, path, Remark.Of("hive.torn", [.. where, Fact.Sequence.Is(header.PrimarySequence), Fact.OtherSequence.Is(header.SecondarySequence)]), whole);
+        {
+            return new StoreState(
+                StoreCondition.Torn,
+                path,
+                Remark.Of(
+                    "hive.torn",
+                    [.. where, Fact.Sequence.Is(header.PrimarySequence), Fact.OtherSequence.Is(header.SecondarySequence)]),
+                whole);
+        }
+
         var needed = HiveHeader.Size + (long)header.BinsBytes;
-        if (needed > bytes.Length && header.ChecksumMatches) return new StoreState(StoreCondition.Truncated, path, Remark.Of("hive.cut-short", [.. where, Fact.SizeBytes.Is(bytes.Length), Fact.NeededBytes.Is(needed)]), BootStore.Salvage(bytes));
+        if (needed > bytes.Length && header.ChecksumMatches)
+        {
+            return new StoreState(
+                StoreCondition.Truncated,
+                path,
+                Remark.Of("hive.cut-short", [.. where, Fact.SizeBytes.Is(bytes.Length), Fact.NeededBytes.Is(needed)]),
+                BootStore.Salvage(bytes));
+        }
+
         return Judge(bytes, header, where, path);
     }
 
@@ -67,10 +108,22 @@ public sealed record StoreState(StoreCondition Condition, string Path, Remark? S
         }
         catch (HiveDamagedException e)
         {
-            return new StoreState(StoreCondition.Unreadable, path, Remark.Of("store.said", [.. where, Fact.Said.Is(e.Why)]), BootStore.Salvage(bytes));
+            return new StoreState(
+                StoreCondition.Unreadable,
+                path,
+                Remark.Of("store.said", [.. where, Fact.Said.Is(e.Why)]),
+                BootStore.Salvage(bytes));
         }
 
-        if (store.Damage.Count > 0) return new StoreState(StoreCondition.Unreadable, path, Remark.Of("store.said", [.. where, Fact.Said.Is(store.Damage[0])]), BootStore.Salvage(bytes));
+        if (store.Damage.Count > 0)
+        {
+            return new StoreState(
+                StoreCondition.Unreadable,
+                path,
+                Remark.Of("store.said", [.. where, Fact.Said.Is(store.Damage[0])]),
+                BootStore.Salvage(bytes));
+        }
+
         return header.ChecksumMatches
             ? new StoreState(StoreCondition.Loaded, path, null, store)
             : new StoreState(StoreCondition.BadChecksum, path, Remark.Of("hive.checksum", where), store);

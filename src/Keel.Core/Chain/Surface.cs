@@ -27,7 +27,8 @@ public sealed record Surface(IReadOnlyList<SurfaceFailure> Failures)
     }
 
     /// <summary>The failures that are still there, now that something may have been written.</summary>
-    internal IEnumerable<SurfaceFailure> Remaining(Machine machine) => Failures.Where(failure => Contents(machine, failure.File) is { } contents && !IsReadable(contents, failure.OffsetBytes));
+    internal IEnumerable<SurfaceFailure> Remaining(Machine machine) =>
+        Failures.Where(failure => Contents(machine, failure.File) is { } contents && !IsReadable(contents, failure.OffsetBytes));
 
     private static IEnumerable<FilePlace> FilesOf(Machine machine)
     {
@@ -40,9 +41,19 @@ public sealed record Surface(IReadOnlyList<SurfaceFailure> Failures)
 
         if (StartedWindows.Of(machine).Windows is not { } windows) yield break;
         if (windows.Entry.Text(Element.ProgramFile) is { } loader) yield return FilePlace.Of(windows.Volume, loader);
-        foreach (var name in (string[])[@"config\SYSTEM", @"config\SOFTWARE", windows.Entry.Text(Element.KernelFile) ?? "ntoskrnl.exe", windows.Entry.Text(Element.HardwareLayerFile) ?? "hal.dll"])
+        foreach (var name in (string[])[
+            @"config\SYSTEM",
+            @"config\SOFTWARE",
+            windows.Entry.Text(Element.KernelFile) ?? "ntoskrnl.exe",
+            windows.Entry.Text(Element.HardwareLayerFile) ?? "hal.dll"
+        ])
+        {
             yield return FilePlace.Of(windows.Volume, $@"{windows.System32}\{name}");
-        foreach (var driver in machine.SystemHive?.Services().Where(service => service.IsDriver && service.Effective is ServiceStart.Boot or ServiceStart.System) ?? [])
+        }
+
+        foreach (var driver in machine.SystemHive?.Services().Where(service =>
+            service.IsDriver && service.Effective is ServiceStart.Boot or ServiceStart.System)
+            ?? [])
         {
             if (driver.FileIn(windows.Folder) is { } path) yield return FilePlace.Of(windows.Volume, path);
         }
@@ -90,7 +101,10 @@ public sealed record Surface(IReadOnlyList<SurfaceFailure> Failures)
     {
         try
         {
-            return place.VolumeIn(machine) is { Files: { } files } && files.Find(place.Path) is { IsFolder: false, SizeBytes: > 0 and <= ProgramState.LimitBytes } ? files.OpenFile(place.Path) : null;
+            return place.VolumeIn(machine) is { Files: { } files }
+                && files.Find(place.Path) is { IsFolder: false, SizeBytes: > 0 and <= ProgramState.LimitBytes }
+                ? files.OpenFile(place.Path)
+                : null;
         }
         catch (KeelException)
         {

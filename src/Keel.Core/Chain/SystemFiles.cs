@@ -25,7 +25,11 @@ internal static class SystemFiles
         return kind.Length > 0 ? remark.With(Fact.FileSystem.Is(kind)) : remark;
     }
 
-    /// <summary>Whether a volume is the system volume of a UEFI machine, and can't be judged before it is mended itself.</summary>
-    public static bool Blocked(Machine machine, DiskVolume volume) => machine.Firmware == FirmwareKind.Uefi && volume == machine.SystemVolume
-        && machine.SystemVolumeReport.Findings.Any(finding => finding.Kind.Severity == Severity.Error && finding.Kind != SystemVolumeCheck.WrongType);
+    /// <summary>
+    /// Whether a volume is the system volume of a UEFI machine, and can't be judged before it is mended itself.
+    /// </summary>
+    public static bool Blocked(Machine machine, DiskVolume volume) =>
+        machine.Firmware == FirmwareKind.Uefi && volume == machine.SystemVolume
+        && machine.SystemVolumeReport.Findings.Any(finding =>
+            finding.Kind.Severity == Severity.Error && finding.Kind != SystemVolumeCheck.WrongType);
 }

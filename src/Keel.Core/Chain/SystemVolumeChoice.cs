@@ -13,7 +13,8 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, Remark Reason)
         machine.Firmware == FirmwareKind.Uefi ? OfUefi(machine) : OfBios(machine.StartDisk);
 
     /// <summary>Whether boot manager or store are on a volume.</summary>
-    internal static bool HoldsBootFiles(DiskVolume volume, BootFiles files) => Holds(volume, files.ManagerPath) || Holds(volume, files.StorePath);
+    internal static bool HoldsBootFiles(DiskVolume volume, BootFiles files) =>
+        Holds(volume, files.ManagerPath) || Holds(volume, files.StorePath);
 
     /// <summary>Whether a file is known to be there: what can't be read is judged by the link that needs it.</summary>
     private static bool Holds(DiskVolume volume, string path)
@@ -31,12 +32,19 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, Remark Reason)
     private static SystemVolumeChoice OfUefi(Machine machine)
     {
         var marked = machine.StartDisk.Volumes.Where(candidate => candidate.Partition.IsEfiSystem).ToList();
-        if (marked.Find(volume => HoldsBootFiles(volume, BootFiles.Uefi)) is { } holder) return new(holder, marked.Count == 1 ? Remark.Of("system-volume.esp") : Remark.Of("system-volume.esp-with-files"));
-        if (machine.StartDisk.Volumes.FirstOrDefault(volume => IsFat(volume) && HoldsBootFiles(volume, BootFiles.Uefi)) is { } other) return new(other, Remark.Of("system-volume.efi-files"));
+        if (marked.Find(volume => HoldsBootFiles(volume, BootFiles.Uefi)) is { } holder)
+            return new(holder, marked.Count == 1 ? Remark.Of("system-volume.esp") : Remark.Of("system-volume.esp-with-files"));
+        if (machine.StartDisk.Volumes.FirstOrDefault(volume =>
+            IsFat(volume) && HoldsBootFiles(volume, BootFiles.Uefi)) is { } other)
+        {
+            return new(other, Remark.Of("system-volume.efi-files"));
+        }
+
         return marked.Count > 0 ? new(marked[0], Remark.Of("system-volume.esp")) : new(null, Remark.Of("system-volume.no-esp"));
     }
 
-    private static bool IsFat(DiskVolume volume) => volume.Kind is FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32;
+    private static bool IsFat(DiskVolume volume) =>
+        volume.Kind is FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32;
 
     private static SystemVolumeChoice OfBios(MachineDisk disk)
     {
@@ -44,8 +52,15 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, Remark Reason)
         var active = primary.Where(volume => volume.Partition.Active).ToList();
         var holders = primary.Where(volume => HoldsBootFiles(volume, BootFiles.Bios)).ToList();
         if (holders.FirstOrDefault(active.Contains) is { } both) return new(both, Remark.Of("system-volume.active-with-files"));
-        if (holders.Count > 0) return new(holders[0], active.Count == 0 ? Remark.Of("system-volume.files") : Remark.Of("system-volume.files-not-active"));
-        if (disk.Layout.Has(LayoutProblemKind.Overlap) || disk.Layout.Has(LayoutProblemKind.PastEnd)) return new(null, Remark.Of("system-volume.table-damaged"));
+        if (holders.Count > 0)
+        {
+            return new(
+                holders[0],
+                active.Count == 0 ? Remark.Of("system-volume.files") : Remark.Of("system-volume.files-not-active"));
+        }
+
+        if (disk.Layout.Has(LayoutProblemKind.Overlap) || disk.Layout.Has(LayoutProblemKind.PastEnd))
+            return new(null, Remark.Of("system-volume.table-damaged"));
         if (active.Count > 0) return new(active[0], Remark.Of("system-volume.active"));
         return primary.Count == 1 ? new(primary[0], Remark.Of("system-volume.only")) : new(null, Remark.Of("system-volume.none"));
     }

@@ -37,28 +37,40 @@ public static class Traces
         var path = $@"{windows.Folder}\bootstat.dat";
         if (windows.Files.Find(path) is not { SizeBytes: >= needed }) return null;
         var bytes = windows.Files.OpenFile(path).ReadBytes(0, needed);
-        return At(windows, path, $"the last start {(bytes[startedAt] != 0 ? "came to its end" : "did NOT come to its end")}, the last shutdown {(bytes[shutDownAt] != 0 ? "did" : "did NOT")}");
+        return At(
+            windows,
+            path,
+            $"the last start {(bytes[startedAt] != 0 ? "came to its end" : "did NOT come to its end")}, the last shutdown "
+                + $"{(bytes[shutDownAt] != 0 ? "did" : "did NOT")}");
     }
 
     /// <summary>The newest text that Windows' own start-up repair left in its folder.</summary>
     private static Trace? StartRepair(StartedWindows windows)
     {
         var folder = $@"{windows.System32}\LogFiles\Srt";
-        var newest = windows.Files.List(folder).Where(file => !file.IsFolder && file.Name.EndsWith(".txt", StringComparison.OrdinalIgnoreCase))
+        var newest = windows.Files
+            .List(folder)
+            .Where(file => !file.IsFolder && file.Name.EndsWith(".txt", StringComparison.OrdinalIgnoreCase))
             .Select(file => $@"{folder}\{file.Name}").OrderByDescending(windows.Files.WrittenAt).FirstOrDefault();
-        return newest is not null && TextOf(windows, newest) is { Count: > 0 } lines ? At(windows, newest, $"Windows tried to repair its start; its log ends with: {lines[^1]}") : null;
+        return newest is not null && TextOf(windows, newest) is { Count: > 0 } lines
+            ? At(windows, newest, $"Windows tried to repair its start; its log ends with: {lines[^1]}")
+            : null;
     }
 
     private static Trace? StartLog(StartedWindows windows)
     {
         var path = $@"{windows.Folder}\ntbtlog.txt";
-        return TextOf(windows, path) is { Count: > 0 } lines ? At(windows, path, $"the log of a start ends with: {lines[^1]}") : null;
+        return TextOf(windows, path) is { Count: > 0 } lines
+            ? At(windows, path, $"the log of a start ends with: {lines[^1]}")
+            : null;
     }
 
     private static Trace? PendingServicing(StartedWindows windows)
     {
         var path = $@"{windows.Folder}\WinSxS\pending.xml";
-        return windows.Files.FileExists(path) ? At(windows, path, "an update or another change of Windows was not finished") : null;
+        return windows.Files.FileExists(path)
+            ? At(windows, path, "an update or another change of Windows was not finished")
+            : null;
     }
 
     private static Trace At(StartedWindows windows, string path, string says) => new(path, windows.Files.WrittenAt(path), says);
@@ -68,9 +80,18 @@ public static class Traces
     {
         if (windows.Files.Find(path) is not { IsFolder: false, SizeBytes: > 0 } file) return null;
         var contents = windows.Files.OpenFile(path);
-        var wide = contents.ReadBytes(0, (int)Math.Min(2, file.SizeBytes)).AsSpan().SequenceEqual((ReadOnlySpan<byte>)[0xFF, 0xFE]);
+        var wide = contents
+            .ReadBytes(0, (int)Math.Min(2, file.SizeBytes))
+            .AsSpan()
+            .SequenceEqual((ReadOnlySpan<byte>)[0xFF, 0xFE]);
         var start = Math.Max(0, file.SizeBytes - TextLimitBytes) & ~1L;
-        var text = (wide ? Encoding.Unicode : Encoding.Latin1).GetString(contents.ReadBytes(start, (int)(file.SizeBytes - start)));
-        return [.. text.Split('\n').Select(line => line.Trim('\r', ' ', '\t', '\uFEFF', '\0')).Where(line => line.Any(char.IsLetter)).Select(line => line.Length > LineLimit ? line[..LineLimit] : line)];
+        var text = (wide
+            ? Encoding.Unicode
+            : Encoding.Latin1).GetString(contents.ReadBytes(start, (int)(file.SizeBytes - start)));
+        return [.. text
+            .Split('\n')
+            .Select(line => line.Trim('\r', ' ', '\t', '\uFEFF', '\0'))
+            .Where(line => line.Any(char.IsLetter))
+            .Select(line => line.Length > LineLimit ? line[..LineLimit] : line)];
     }
 }

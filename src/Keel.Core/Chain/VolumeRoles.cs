@@ -13,7 +13,8 @@ public static class VolumeRoles
         var roles = new List<VolumeRole>();
         if (volume == machine.SystemVolume) roles.Add(VolumeRole.System);
         if (machine.Installations.Any(installation => installation.Volume == volume)) roles.Add(VolumeRole.Windows);
-        if (volume.Partition.GptType == PartitionTypes.GptRecovery || volume.Partition.MbrType == MbrRecovery) roles.Add(VolumeRole.Recovery);
+        if (volume.Partition.GptType == PartitionTypes.GptRecovery || volume.Partition.MbrType == MbrRecovery)
+            roles.Add(VolumeRole.Recovery);
         if (volume.Partition.GptType == PartitionTypes.GptReserved) roles.Add(VolumeRole.Reserved);
         if (roles.Count == 0) roles.Add(volume.Kind == FileSystemKind.Unknown ? VolumeRole.Other : VolumeRole.Data);
         return roles;

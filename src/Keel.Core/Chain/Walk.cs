@@ -13,7 +13,13 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     ];
 
     /// <summary>As far as it is the same as that of later machines.</summary>
-    private static readonly ILinkCheck[] Nt5Chain = [new DiskLayoutCheck(), new MbrCodeCheck(), new ActiveMarkCheck(), new BootSectorCheck(), new Nt5Check()];
+    private static readonly ILinkCheck[] Nt5Chain = [
+        new DiskLayoutCheck(),
+        new MbrCodeCheck(),
+        new ActiveMarkCheck(),
+        new BootSectorCheck(),
+        new Nt5Check()
+    ];
 
     private static readonly ILinkCheck[] UefiChain =
     [
@@ -23,15 +29,21 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     ];
 
     /// <summary>The first link at which the machine stops; null where it does not.</summary>
-    public Link? StopsAt => Links.Where(link => link.Status == LinkStatus.Broken).Select(link => (Link?)link.Link).FirstOrDefault();
+    public Link? StopsAt =>
+        Links.Where(link => link.Status == LinkStatus.Broken).Select(link => (Link?)link.Link).FirstOrDefault();
 
     public Verdict Verdict => StopsAt is not null ? Verdict.Broken
-        : Links.Any(link => link.Status is LinkStatus.Doubtful or LinkStatus.Unreached) || Findings.Any(finding => finding.Kind == ReadErrorFindings.Kind) ? Verdict.Doubtful
+        : Links.Any(link => link.Status is LinkStatus.Doubtful or LinkStatus.Unreached)
+            || Findings.Any(finding => finding.Kind == ReadErrorFindings.Kind)
+        ? Verdict.Doubtful
         : Verdict.Sound;
 
     /// <summary>What the screen would show: the id of a startup error; null where the start goes through.</summary>
     public string? Screen => StopsAt is { } link
-        ? Findings.Where(finding => finding.Link == link && finding.Kind.Severity == Severity.Error).SelectMany(finding => finding.Kind.Shows).FirstOrDefault()
+        ? Findings
+            .Where(finding => finding.Link == link && finding.Kind.Severity == Severity.Error)
+            .SelectMany(finding => finding.Kind.Shows)
+            .FirstOrDefault()
         : null;
 
     /// <summary>Walks the chain of a machine, as its overlays show it.</summary>
@@ -40,7 +52,8 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
         foreach (var disk in machine.Disks) disk.BeginBudget();
         var links = new List<LinkResult>();
         var findings = new List<Finding>();
-        foreach (var check in machine.Firmware == FirmwareKind.Uefi ? UefiChain : machine.Nt5Evidence is null ? BiosChain : Nt5Chain)
+        foreach (var check in machine.Firmware == FirmwareKind.Uefi ? UefiChain
+            : machine.Nt5Evidence is null ? BiosChain : Nt5Chain)
         {
             if (check is FirmwareEntryCheck && machine.Variables is null) continue;
 

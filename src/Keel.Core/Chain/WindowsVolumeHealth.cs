@@ -2,36 +2,75 @@ using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Store;
-using Keel.Core.Volumes.Ntfs;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.Chain;
 
 /// <summary>What about the Windows volume as a whole may stop a start, or keep keel from looking.</summary>
 internal static class WindowsVolumeHealth
 {
-    public static readonly FindingKind Encrypted = new("volume-encrypted", Link.LoaderFile, Severity.Warning, "The Windows volume is encrypted by BitLocker, so what is behind it can't be judged.", Screens.Locked)
+    public static readonly FindingKind Encrypted = new(
+        "volume-encrypted",
+        Link.LoaderFile,
+        Severity.Warning,
+        "The Windows volume is encrypted by BitLocker, so what is behind it can't be judged.",
+        Screens.Locked)
     {
         Beyond = "Unlock it with its recovery key: in Windows' own recovery, or decrypt an image of it. Then diagnose again."
     };
 
-    public static readonly FindingKind MirrorDiffers = new("mft-mirror-differs", Link.LoaderFile, Severity.Warning, "The first records of $MFT on the Windows volume and their mirror differ.", Screens.NtfsStop, Screens.UnmountableVolume);
+    public static readonly FindingKind MirrorDiffers = new(
+        "mft-mirror-differs",
+        Link.LoaderFile,
+        Severity.Warning,
+        "The first records of $MFT on the Windows volume and their mirror differ.",
+        Screens.NtfsStop,
+        Screens.UnmountableVolume);
 
-    public static readonly FindingKind WrongMft = new("volume-wrong-mft", Link.LoaderFile, Severity.Error, "The boot sector of the Windows volume says that $MFT or its mirror begins elsewhere than they do.", Screens.UnmountableVolume, Screens.NtfsStop);
+    public static readonly FindingKind WrongMft = new(
+        "volume-wrong-mft",
+        Link.LoaderFile,
+        Severity.Error,
+        "The boot sector of the Windows volume says that $MFT or its mirror begins elsewhere than they do.",
+        Screens.UnmountableVolume,
+        Screens.NtfsStop);
 
-    public static readonly FindingKind Unreadable = new("windows-volume-unreadable", Link.LoaderFile, Severity.Error, "The file system of the Windows volume can't be read.", Screens.UnmountableVolume, Screens.NtfsStop)
+    public static readonly FindingKind Unreadable = new(
+        "windows-volume-unreadable",
+        Link.LoaderFile,
+        Severity.Error,
+        "The file system of the Windows volume can't be read.",
+        Screens.UnmountableVolume,
+        Screens.NtfsStop)
     {
         Beyond = "Copy off what can be read, from an image of the disk; then have the file system checked by Windows."
     };
 
-    public static readonly FindingKind Unclean = new("volume-unclean", Link.LoaderFile, Severity.Warning, "Windows marked its volume as not properly closed.", Screens.UnmountableVolume, Screens.NtfsStop)
+    public static readonly FindingKind Unclean = new(
+        "volume-unclean",
+        Link.LoaderFile,
+        Severity.Warning,
+        "Windows marked its volume as not properly closed.",
+        Screens.UnmountableVolume,
+        Screens.NtfsStop)
     {
-        Beyond = "Windows checks it by itself at the next start. If the start does not come that far, have its file system checked from Windows' own recovery; keel writes nothing on it until then."
+        Beyond =
+            "Windows checks it by itself at the next start. If the start does not come that far, have its file system checked "
+                + "from Windows' own recovery; keel writes nothing on it until then."
     };
 
-    public static readonly FindingKind Hibernated = new("volume-hibernated", Link.LoaderFile, Severity.Warning, "Windows is hibernated on its volume.", Screens.AutomaticRepair)
+    public static readonly FindingKind Hibernated = new(
+        "volume-hibernated",
+        Link.LoaderFile,
+        Severity.Warning,
+        "Windows is hibernated on its volume.",
+        Screens.AutomaticRepair)
     {
-        Beyond = "Start it, and shut it down fully. If it does not come back from hibernation: 'keel store change DISK manager resume-pending=no' gives its open session up, and a fresh start is taken. keel writes nothing on the volume until then."
+        Beyond =
+            "Start it, and shut it down fully. If it does not come back from hibernation: 'keel store change DISK manager "
+                + "resume-pending=no' gives its open session up, and a fresh start is taken. keel writes nothing on the volume "
+                + "until then."
     };
 
     private const string HibernationFile = @"\hiberfil.sys";
@@ -72,10 +111,16 @@ internal static class WindowsVolumeHealth
 
     /// <summary>Where no entry says which Windows is started, its volume may be one of those that can't be opened.</summary>
     public static IReadOnlyList<Finding> WhereNoneIsKnown(Machine machine) =>
-        [.. machine.Volumes.Where(volume => volume.FilesProblem is not null || volume.Files is null).Select(volume => PointerOf(volume) ?? MirrorOf(volume)).OfType<Finding>()];
+        [.. machine.Volumes
+            .Where(volume => volume.FilesProblem is not null || volume.Files is null)
+            .Select(volume => PointerOf(volume) ?? MirrorOf(volume))
+            .OfType<Finding>()];
 
-    /// <summary>The system volume's pointers belong to the link of its boot sector, where the machine starts through that.</summary>
-    private static Finding? PointerOf(DiskVolume volume) => Checks.BootSectorCheck.WrongPointer(volume) is { } seen ? WrongMft.At(seen, FilePlace.Of(volume, "$Boot")) : null;
+    /// <summary>
+    /// The system volume's pointers belong to the link of its boot sector, where the machine starts through that.
+    /// </summary>
+    private static Finding? PointerOf(DiskVolume volume) =>
+        Checks.BootSectorCheck.WrongPointer(volume) is { } seen ? WrongMft.At(seen, FilePlace.Of(volume, "$Boot")) : null;
 
     private static Finding? MirrorOf(DiskVolume volume)
     {

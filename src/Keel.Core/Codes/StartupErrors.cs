@@ -8,7 +8,25 @@ public sealed class StartupErrors
 {
     private const string Resource = "Codes/startup-errors.json";
     private const double LooseEnough = 0.6;
-    private static readonly HashSet<string> SmallWords = ["a", "an", "the", "is", "of", "or", "to", "your", "for", "and", "on", "in", "was", "it", "says", "screen"];
+
+    private static readonly HashSet<string> SmallWords = [
+        "a",
+        "an",
+        "the",
+        "is",
+        "of",
+        "or",
+        "to",
+        "your",
+        "for",
+        "and",
+        "on",
+        "in",
+        "was",
+        "it",
+        "says",
+        "screen"
+    ];
 
     private StartupErrors(IReadOnlyList<StartupError> all) => All = all;
 
@@ -27,10 +45,18 @@ public sealed class StartupErrors
         var text = input.Trim().ToLowerInvariant();
         var isStop = text.StartsWith("stop", StringComparison.Ordinal);
         if (isStop) text = text[4..].Trim(' ', ':', '*');
-        if (TryNumber(text) is { } number && ByNumber(number, isStop) is { Count: > 0 } exact) return new CodeMatch(input, exact, Guessed: false);
-        if (All.FirstOrDefault(error => error.Id.Equals(input.Trim(), StringComparison.OrdinalIgnoreCase) || error.Status.Equals(text, StringComparison.OrdinalIgnoreCase)) is { } named && text.Length > 0)
+        if (TryNumber(text) is { } number && ByNumber(number, isStop) is { Count: > 0 } exact)
+            return new CodeMatch(input, exact, Guessed: false);
+        if (All.FirstOrDefault(error =>
+            error.Id.Equals(input.Trim(), StringComparison.OrdinalIgnoreCase)
+                || error.Status.Equals(text, StringComparison.OrdinalIgnoreCase)) is { } named
+            && text.Length > 0)
+        {
             return new CodeMatch(input, [named], Guessed: false);
-        if (Hexadecimal(text) is { Length: > 2 } digits && ByDroppedZeros(digits) is { Count: > 0 } near) return new CodeMatch(input, near, Guessed: true);
+        }
+
+        if (Hexadecimal(text) is { Length: > 2 } digits && ByDroppedZeros(digits) is { Count: > 0 } near)
+            return new CodeMatch(input, near, Guessed: true);
         return new CodeMatch(input, ByMessage(text), Guessed: true);
     }
 
@@ -40,11 +66,23 @@ public sealed class StartupErrors
         return digits.Length is > 0 and <= 16 && digits.All(Uri.IsHexDigit) ? digits : null;
     }
 
-    /// <summary>Hexadecimal as codes are written; decimal where it has only decimal digits and no known code comes of it otherwise.</summary>
+    /// <summary>
+    /// Hexadecimal as codes are written; decimal where it has only decimal digits and no known code comes of it otherwise.
+    /// </summary>
     private static uint? TryNumber(string text)
     {
-        if (Hexadecimal(text) is { } digits && uint.TryParse(digits, NumberStyles.HexNumber, CultureInfo.InvariantCulture, out var hexadecimal)) return hexadecimal;
-        if (long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number) && number is >= int.MinValue and <= uint.MaxValue) return unchecked((uint)number);
+        if (Hexadecimal(text) is { } digits
+            && uint.TryParse(digits, NumberStyles.HexNumber, CultureInfo.InvariantCulture, out var hexadecimal))
+        {
+            return hexadecimal;
+        }
+
+        if (long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number)
+            && number is >= int.MinValue and <= uint.MaxValue)
+        {
+            return unchecked((uint)number);
+        }
+
         return null;
     }
 
@@ -62,15 +100,27 @@ public sealed class StartupErrors
             ? [.. All.Where(error => error.Id == $"0x{number:X8}" || error.Id == $"stop 0x{number:X8}")]
             : [];
 
-    /// <summary>Codes that become the typed digits when zeros are left out, the fewest zeros first; then codes one digit away.</summary>
+    /// <summary>
+    /// Codes that become the typed digits when zeros are left out, the fewest zeros first; then codes one digit away.
+    /// </summary>
     private List<StartupError> ByDroppedZeros(string digits)
     {
-        if (ulong.TryParse(digits, NumberStyles.None, CultureInfo.InvariantCulture, out var wide) && wide is > 99_999_999 and <= uint.MaxValue)
+        if (ulong.TryParse(digits, NumberStyles.None, CultureInfo.InvariantCulture, out var wide)
+            && wide is > 99_999_999 and <= uint.MaxValue)
+        {
             return [.. All.Where(error => error.Id == $"0x{(uint)wide:X8}")];
-        var codes = All.Where(error => error.Kind is "status" or "stop").Select(error => (Error: error, Digits: error.Id[^8..].ToLowerInvariant())).ToList();
+        }
+
+        var codes =
+            All
+                .Where(error => error.Kind is "status" or "stop")
+                .Select(error => (Error: error, Digits: error.Id[^8..].ToLowerInvariant()))
+                .ToList();
         var dropped = codes.Where(code => IsWithoutZeros(digits, code.Digits)).Select(code => code.Error).ToList();
         if (dropped.Count > 0 || digits.Length != 8) return dropped;
-        return [.. codes.Where(code => code.Digits.Zip(digits).Count(pair => pair.First != pair.Second) == 1).Select(code => code.Error)];
+        return [.. codes
+            .Where(code => code.Digits.Zip(digits).Count(pair => pair.First != pair.Second) == 1)
+            .Select(code => code.Error)];
     }
 
     private static bool IsWithoutZeros(string typed, string code)
@@ -94,22 +144,35 @@ public sealed class StartupErrors
         var words = Words(text);
         if (words.Count == 0) return [];
         return [.. All
-            .Select(error => (Error: error, Score: error.Says.Append(error.Id).Append(error.Status.Replace('_', ' ')).Max(wording => Likeness(words, Words(wording)))))
+            .Select(error =>
+                (
+                    Error: error,
+                    Score: error.Says
+                        .Append(error.Id)
+                        .Append(error.Status.Replace('_', ' '))
+                        .Max(wording => Likeness(words, Words(wording)))))
             .Where(match => match.Score >= LooseEnough)
             .OrderByDescending(match => match.Score)
             .Select(match => match.Error)
             .Take(3)];
     }
 
-    /// <summary>How much two wordings share: shared words over the words of the shorter, but at least two words or the whole.</summary>
+    /// <summary>
+    /// How much two wordings share: shared words over the words of the shorter, but at least two words or the whole.
+    /// </summary>
     private static double Likeness(HashSet<string> typed, HashSet<string> wording)
     {
         var shared = typed.Count(wording.Contains);
         var shorter = Math.Min(typed.Count, wording.Count);
-        if (shorter == 0 || (shared < 2 && shared < Math.Max(typed.Count, wording.Count))) return shared > 0 && typed.Count == 1 ? 0.6 + (0.1 / wording.Count) : 0;
+        if (shorter == 0 || (shared < 2 && shared < Math.Max(typed.Count, wording.Count)))
+            return shared > 0 && typed.Count == 1 ? 0.6 + (0.1 / wording.Count) : 0;
         return ((double)shared / shorter * 0.8) + ((double)shared / Math.Max(typed.Count, wording.Count) * 0.2);
     }
 
     private static HashSet<string> Words(string text) =>
-        [.. text.ToLowerInvariant().Replace("'", "", StringComparison.Ordinal).Split([' ', '.', ',', ':', ';', '!', '-', '_', '"', '/', '\\', '(', ')'], StringSplitOptions.RemoveEmptyEntries).Where(word => !SmallWords.Contains(word))];
+        [.. text
+            .ToLowerInvariant()
+            .Replace("'", "", StringComparison.Ordinal)
+            .Split([' ', '.', ',', ':', ';', '!', '-', '_', '"', '/', '\\', '(', ')'], StringSplitOptions.RemoveEmptyEntries)
+            .Where(word => !SmallWords.Contains(word))];
 }

@@ -6,10 +6,24 @@ namespace Keel.Core.Drills;
 /// <summary>Every fault that a practice disk can have.</summary>
 public static class Faults
 {
-    private static readonly string[] NotForChance = ["none", "layout-firmware-mismatch", "volume-unclean", "volume-hibernated", "volume-encrypted", "system-volume-full", "clone-beside-original", "foreign-mbr-code"];
+    private static readonly string[] NotForChance = [
+        "none",
+        "layout-firmware-mismatch",
+        "volume-unclean",
+        "volume-hibernated",
+        "volume-encrypted",
+        "system-volume-full",
+        "clone-beside-original",
+        "foreign-mbr-code"
+    ];
 
     /// <summary>The parts of the chain, in its order.</summary>
-    private static readonly IReadOnlyList<Fault>[] Groups = [[.. BootCodeFaults.All, .. GptFaults.All], BootFileFaults.All, StoreFaults.All, WindowsFaults.All];
+    private static readonly IReadOnlyList<Fault>[] Groups = [
+        [.. BootCodeFaults.All, .. GptFaults.All],
+        BootFileFaults.All,
+        StoreFaults.All,
+        WindowsFaults.All
+    ];
 
     public static IReadOnlyList<Fault> All { get; } =
     [
@@ -24,22 +38,38 @@ public static class Faults
     /// <summary>A fault by its id or its ticket.</summary>
     /// <exception cref="WrongUsageException">There is none of that name.</exception>
     public static Fault Find(string name) =>
-        All.FirstOrDefault(fault => fault.Id.Equals(name, StringComparison.OrdinalIgnoreCase) || fault.Ticket.Equals(name, StringComparison.OrdinalIgnoreCase))
-        ?? throw new WrongUsageException($"There is no drill \"{name}\".", "Drills are known by their ticket, or by the fault's own name.", "Run 'keel drill list' for the tickets, with --answers for the faults.");
+        All.FirstOrDefault(fault =>
+            fault.Id.Equals(name, StringComparison.OrdinalIgnoreCase)
+                || fault.Ticket.Equals(name, StringComparison.OrdinalIgnoreCase))
+        ?? throw new WrongUsageException(
+            $"There is no drill \"{name}\".",
+            "Drills are known by their ticket, or by the fault's own name.",
+            "Run 'keel drill list' for the tickets, with --answers for the faults.");
 
     /// <summary>Faults by their names, parted by plus signs: one disk with all of them.</summary>
     /// <exception cref="WrongUsageException">There is none of one name, or no firmware has them all.</exception>
     public static Fault FindAll(string names)
     {
-        var faults = names.Split('+', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(Find).ToList();
+        var faults = names
+            .Split('+', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            .Select(Find)
+            .ToList();
         return faults.Count == 1 ? faults[0] : Together(faults);
     }
 
     /// <summary>One to three faults of different parts of the chain, which keel can mend.</summary>
     public static (Fault Fault, IReadOnlyList<string> Answer) Random(FirmwareKind firmware, Random random)
     {
-        var groups = Groups.Select(group => group.Where(fault => fault.AppliesTo(firmware) && !NotForChance.Contains(fault.Id)).ToList()).Where(group => group.Count > 0).ToList();
-        var chosen = groups.OrderBy(_ => random.Next()).Take(random.Next(1, 4)).Select(group => group[random.Next(group.Count)]).ToList();
+        var groups =
+            Groups
+                .Select(group => group.Where(fault => fault.AppliesTo(firmware) && !NotForChance.Contains(fault.Id)).ToList())
+                .Where(group => group.Count > 0)
+                .ToList();
+        var chosen = groups
+            .OrderBy(_ => random.Next())
+            .Take(random.Next(1, 4))
+            .Select(group => group[random.Next(group.Count)])
+            .ToList();
         var ordered = All.Where(chosen.Contains).ToList();
         return (ordered.Count == 1 ? ordered[0] : Together(ordered), [.. ordered.Select(fault => fault.Id)]);
     }
@@ -48,9 +78,21 @@ public static class Faults
     private static Fault Together(IReadOnlyList<Fault> faults)
     {
         var only = faults.Select(fault => fault.Only).Where(kind => kind is not null).Distinct().ToList();
-        if (only.Count > 1) throw new WrongUsageException("These faults can't be on one disk.", "Some are of BIOS machines, others of UEFI machines.", "'keel drill list --answers' shows the faults.");
+        if (only.Count > 1)
+        {
+            throw new WrongUsageException(
+                "These faults can't be on one disk.",
+                "Some are of BIOS machines, others of UEFI machines.",
+                "'keel drill list --answers' shows the faults.");
+        }
+
         var latestFirst = faults.OrderByDescending(fault => Array.FindIndex(Groups, group => group.Contains(fault))).ToList();
-        return new Fault(string.Join('+', faults.Select(fault => fault.Id)), faults[0].Ticket, faults[0].Caller, string.Join(" And: ", faults.Select(fault => fault.Words)), machine => latestFirst.ForEach(fault => fault.Apply(machine)))
+        return new Fault(
+            string.Join('+', faults.Select(fault => fault.Id)),
+            faults[0].Ticket,
+            faults[0].Caller,
+            string.Join(" And: ", faults.Select(fault => fault.Words)),
+            machine => latestFirst.ForEach(fault => fault.Apply(machine)))
         {
             Only = only.Count == 1 ? only[0] : null,
             NeedsVariables = faults.Any(fault => fault.NeedsVariables),

@@ -9,12 +9,32 @@ internal static class Formatter
 {
     private const int CopyBytes = 64 * 1024;
 
-    /// <summary>Formats a range of an image as NTFS. Works beside the image in a temporary file, since mkntfs takes whole files only.</summary>
+    /// <summary>
+    /// Formats a range of an image as NTFS. Works beside the image in a temporary file, since mkntfs takes whole files only.
+    /// </summary>
     /// <param name="recordSectorBytes">The sector size that mkntfs is told; file records are at least as large.</param>
     public static void Ntfs(DiskFile image, ByteRange range, string label, int clusterBytes, int recordSectorBytes = 512)
     {
         FormatBeside(image, range, file =>
-            Run("mkntfs", "ntfs-3g", "-F", "-Q", "-q", "-s", $"{recordSectorBytes}", "-p", $"{range.Start / image.SectorBytes}", "-H", "255", "-S", "63", "-c", $"{clusterBytes}", "-L", label, file));
+            Run(
+                "mkntfs",
+                "ntfs-3g",
+                "-F",
+                "-Q",
+                "-q",
+                "-s",
+                $"{recordSectorBytes}",
+                "-p",
+                $"{range.Start / image.SectorBytes}",
+                "-H",
+                "255",
+                "-S",
+                "63",
+                "-c",
+                $"{clusterBytes}",
+                "-L",
+                label,
+                file));
     }
 
     private static void FormatBeside(DiskFile image, ByteRange range, Action<string> format)
@@ -47,7 +67,12 @@ internal static class Formatter
 
     private static void Run(string program, string package, params string[] arguments)
     {
-        var start = new ProcessStartInfo(program, arguments) { UseShellExecute = false, RedirectStandardError = true, RedirectStandardOutput = true };
+        var start = new ProcessStartInfo(program, arguments)
+        {
+            UseShellExecute = false,
+            RedirectStandardError = true,
+            RedirectStandardOutput = true
+        };
         start.Environment["PATH"] = $"{Environment.GetEnvironmentVariable("PATH")}:/usr/sbin:/sbin";
         try
         {
@@ -56,11 +81,20 @@ internal static class Formatter
             _ = process.StandardOutput.ReadToEnd();
             process.WaitForExit();
             if (process.ExitCode != 0)
-                throw new UnreadableException("The practice disk could not be made.", $"{program} says: {errors.Result.Trim()}", "Check that there is room for the image.");
+            {
+                throw new UnreadableException(
+                    "The practice disk could not be made.",
+                    $"{program} says: {errors.Result.Trim()}",
+                    "Check that there is room for the image.");
+            }
         }
         catch (System.ComponentModel.Win32Exception e)
         {
-            throw new UnreadableException("The practice disk could not be made.", $"The program {program} is not installed.", $"Install it (on Debian: apt install {package}) and run the same command again.", e);
+            throw new UnreadableException(
+                "The practice disk could not be made.",
+                $"The program {program} is not installed.",
+                $"Install it (on Debian: apt install {package}) and run the same command again.",
+                e);
         }
     }
 }

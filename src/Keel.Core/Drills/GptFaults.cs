@@ -10,9 +10,33 @@ internal static class GptFaults
 
     public static readonly IReadOnlyList<Fault> All =
     [
-        new("gpt-primary-damaged", "BF-1059", "Chart room, {0}", "It takes very long to start since the crash, and sometimes it finds no disk.", machine => Flip(machine.StartDisk.Overlay, machine.StartDisk.Overlay.SectorBytes + EntriesCrcAt)) { Only = FirmwareKind.Uefi },
-        new("gpt-backup-damaged", "BF-1060", "Workshop, {0}", "The copy to the new disk was broken off near the end. It starts, but should I trust it?", machine => Flip(machine.StartDisk.Overlay, machine.StartDisk.Overlay.LengthBytes - machine.StartDisk.Overlay.SectorBytes + EntriesCrcAt)) { Only = FirmwareKind.Uefi },
-        new("gpt-protective-missing", "BF-1061", "Apprentice's bench, {0}", "I wiped the very first sector, as the recipe said. No bootable device.", machine => machine.StartDisk.Overlay.Write(TableAt, new byte[TableBytes])) { Only = FirmwareKind.Uefi }
+        new(
+            "gpt-primary-damaged",
+            "BF-1059",
+            "Chart room, {0}",
+            "It takes very long to start since the crash, and sometimes it finds no disk.",
+            machine => Flip(machine.StartDisk.Overlay, machine.StartDisk.Overlay.SectorBytes + EntriesCrcAt))
+            {
+                Only = FirmwareKind.Uefi
+            },
+        new(
+            "gpt-backup-damaged",
+            "BF-1060",
+            "Workshop, {0}",
+            "The copy to the new disk was broken off near the end. It starts, but should I trust it?",
+            machine =>
+                Flip(
+                    machine.StartDisk.Overlay,
+                    machine.StartDisk.Overlay.LengthBytes - machine.StartDisk.Overlay.SectorBytes + EntriesCrcAt))
+                    {
+                        Only = FirmwareKind.Uefi
+                    },
+        new(
+            "gpt-protective-missing",
+            "BF-1061",
+            "Apprentice's bench, {0}",
+            "I wiped the very first sector, as the recipe said. No bootable device.",
+            machine => machine.StartDisk.Overlay.Write(TableAt, new byte[TableBytes])) { Only = FirmwareKind.Uefi }
     ];
 
     private static void Flip(Overlay overlay, long offset)

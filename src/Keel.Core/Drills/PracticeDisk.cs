@@ -11,7 +11,10 @@ namespace Keel.Core.Drills;
 /// <summary>Makes practice disks: a small machine of Brackwater Ferries, sound, and then with a fault.</summary>
 public static class PracticeDisk
 {
-    /// <summary>Makes an image with this fault, for UEFI with a folder of firmware variables beside it. Neither may exist yet; where anything fails, none is left.</summary>
+    /// <summary>
+    /// Makes an image with this fault, for UEFI with a folder of firmware variables beside it. Neither may exist yet; where
+    /// anything fails, none is left.
+    /// </summary>
     public static void Make(string path, PracticeSpec spec, Fault fault)
     {
         var folder = PracticeVariables.FolderFor(path);
@@ -20,11 +23,22 @@ public static class PracticeDisk
         foreach (var there in (string?[])[path, needsVariables ? folder : null, fault.WithClone ? clone : null])
         {
             if (there is not null && (File.Exists(there) || Directory.Exists(there)))
-                throw new WrongUsageException($"{there} is already there.", "A practice disk never replaces anything.", "Name another file with --out.");
+            {
+                throw new WrongUsageException(
+                    $"{there} is already there.",
+                    "A practice disk never replaces anything.",
+                    "Name another file with --out.");
+            }
         }
 
         if (spec is { Firmware: FirmwareKind.Bios, SectorBytes: not 512 })
-            throw new WrongUsageException("There is no such practice disk.", "What starts through BIOS reads sectors of 512 bytes.", "Make it for UEFI: --firmware uefi");
+        {
+            throw new WrongUsageException(
+                "There is no such practice disk.",
+                "What starts through BIOS reads sectors of 512 bytes.",
+                "Make it for UEFI: --firmware uefi");
+        }
+
         try
         {
             if (needsVariables) Directory.CreateDirectory(folder);
@@ -38,7 +52,11 @@ public static class PracticeDisk
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             Remove(path, needsVariables ? folder : null);
-            throw new UnreadableException($"{path} can't be made.", $"The system says: {e.Message}", "Name a file in a folder that can be written, with room for the image.", e);
+            throw new UnreadableException(
+                $"{path} can't be made.",
+                $"The system says: {e.Message}",
+                "Name a file in a folder that can be written, with room for the image.",
+                e);
         }
         catch
         {
@@ -57,11 +75,16 @@ public static class PracticeDisk
     internal static void Change(string path, string? variablesFolder, Action<Machine> change, int? sectorBytes = null)
     {
         var changed = new List<(long Start, byte[] Bytes)>();
-        using (var machine = Machine.Open([path], variablesFolder is null ? null : FirmwareVariables.Open(variablesFolder), startsThrough: null, sectorBytes))
+        using (var machine = Machine.Open(
+            [path],
+            variablesFolder is null ? null : FirmwareVariables.Open(variablesFolder),
+            startsThrough: null,
+            sectorBytes))
         {
             change(machine);
             var overlay = machine.StartDisk.Overlay;
-            changed.AddRange(overlay.Changes().Ranges.Select(range => (range.Start, overlay.ReadBytes(range.Start, range.Length))));
+            changed.AddRange(
+                overlay.Changes().Ranges.Select(range => (range.Start, overlay.ReadBytes(range.Start, range.Length))));
             foreach (var file in machine.Variables?.Changes() ?? []) VariableFile.Write(variablesFolder!, file.Name, file.After);
         }
 
@@ -80,7 +103,11 @@ public static class PracticeDisk
         if (spec.Firmware == FirmwareKind.Uefi)
         {
             PracticeGpt.Write(image, layout);
-            FatFormat.Format(new Slice(image, layout.System), "SYSTEM", spec.DiskSignature, (uint)(layout.System.Start / image.SectorBytes));
+            FatFormat.Format(
+                new Slice(image, layout.System),
+                "SYSTEM",
+                spec.DiskSignature,
+                (uint)(layout.System.Start / image.SectorBytes));
             Formatter.Ntfs(image, layout.Recovery!.Value, "Recovery", 4096, image.SectorBytes);
         }
         else
@@ -102,14 +129,22 @@ public static class PracticeDisk
     }
 
     private static PartitionSlot Slot(ByteRange range, int sectorBytes, bool active) =>
-        new(active ? PartitionSlot.ActiveMark : (byte)0, PartitionTypes.Ntfs, (uint)(range.Start / sectorBytes), (uint)(range.Length / sectorBytes));
+        new(
+            active ? PartitionSlot.ActiveMark : (byte)0,
+            PartitionTypes.Ntfs,
+            (uint)(range.Start / sectorBytes),
+            (uint)(range.Length / sectorBytes));
 
     private static void Fill(Machine machine, PracticeSpec spec, PracticeLayout layout)
     {
         var volumes = machine.StartDisk.Volumes;
         PracticeFiles.WriteWindows(volumes.First(volume => volume.Number == layout.WindowsNumber), spec, volumes);
-        PracticeFiles.WriteBootFiles(machine, machine.Volumes.First(volume => volume.Number == PracticeLayout.SystemNumber), spec);
-        if (layout.Recovery is { } recovery) PracticeFiles.WriteRecovery(machine.Volumes.First(volume => volume.Partition.Range == recovery));
+        PracticeFiles.WriteBootFiles(
+            machine,
+            machine.Volumes.First(volume => volume.Number == PracticeLayout.SystemNumber),
+            spec);
+        if (layout.Recovery is { } recovery)
+            PracticeFiles.WriteRecovery(machine.Volumes.First(volume => volume.Partition.Range == recovery));
         if (machine.Variables is not null && spec.Firmware == FirmwareKind.Uefi) PracticeVariables.Fill(machine);
     }
 }

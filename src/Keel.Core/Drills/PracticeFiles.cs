@@ -15,24 +15,52 @@ internal static class PracticeFiles
     private static readonly string[] Kernel = ["ntoskrnl.exe", "hal.dll", "kdcom.dll", "ci.dll"];
     private static readonly string[] Languages = ["en-US", "de-DE"];
 
-    public static void WriteWindows(DiskVolume windows, PracticeSpec spec, IReadOnlyList<DiskVolume> volumes) => windows.Edit(files =>
+    public static void WriteWindows(DiskVolume windows, PracticeSpec spec, IReadOnlyList<DiskVolume> volumes) =>
+        windows.Edit(files =>
     {
         var version = VersionOf(spec);
-        foreach (var folder in (string[])[$@"{System32}\config", $@"{System32}\drivers", @"\Users\purser\Documents\Timetables"]) files.CreateFolder(folder);
+        foreach (var folder in (string[])[$@"{System32}\config", $@"{System32}\drivers", @"\Users\purser\Documents\Timetables"])
+            files.CreateFolder(folder);
         foreach (var name in (string[])["winload.exe", "winresume.exe", "winload.efi", "winresume.efi"])
-            WriteTwice(files, $@"{System32}\{name}", $@"{System32}\Boot\{name}", StandInProgram.Make(name, version, Subsystem.WindowsBootApplication));
+        {
+            WriteTwice(
+                files,
+                $@"{System32}\{name}",
+                $@"{System32}\Boot\{name}",
+                StandInProgram.Make(name, version, Subsystem.WindowsBootApplication));
+        }
+
         foreach (var name in Kernel)
-            WriteTwice(files, $@"{System32}\{name}", $@"\Windows\WinSxS\amd64_kernel-of-the-line_{version}\{name}", StandInProgram.Make(name, version, Subsystem.Native, imports: name == Kernel[0] ? Kernel[1..] : []));
+        {
+            WriteTwice(
+                files,
+                $@"{System32}\{name}",
+                $@"\Windows\WinSxS\amd64_kernel-of-the-line_{version}\{name}",
+                StandInProgram.Make(name, version, Subsystem.Native, imports: name == Kernel[0] ? Kernel[1..] : []));
+        }
+
         foreach (var (name, _, _) in PracticeHives.Drivers)
-            WriteTwice(files, $@"{System32}\drivers\{name}.sys", $@"{System32}\DriverStore\FileRepository\{name}.inf_amd64_b4ac0042\{name}.sys", StandInProgram.Make($"{name}.sys", version, Subsystem.Native, bodyBytes: 4_000));
-        IReadOnlyList<DiskVolume> lettered = [windows, .. volumes.Where(volume => volume != windows && volume.Scheme == Layout.PartitionScheme.Mbr)];
+            WriteTwice(
+                files,
+                $@"{System32}\drivers\{name}.sys",
+                $@"{System32}\DriverStore\FileRepository\{name}.inf_amd64_b4ac0042\{name}.sys",
+                StandInProgram.Make($"{name}.sys", version, Subsystem.Native, bodyBytes: 4_000));
+        IReadOnlyList<DiskVolume> lettered = [
+            windows,
+            .. volumes.Where(volume => volume != windows && volume.Scheme == Layout.PartitionScheme.Mbr)
+        ];
         files.WriteFile($@"{System32}\config\SYSTEM", PracticeHives.System(spec, lettered));
         files.CreateFolder($@"{System32}\config\RegBack");
-        files.WriteFile($@"{System32}\config\RegBack\SYSTEM", PracticeHives.System(spec with { Made = spec.Made.AddDays(-9) }, lettered));
+        files.WriteFile(
+            $@"{System32}\config\RegBack\SYSTEM",
+            PracticeHives.System(spec with { Made = spec.Made.AddDays(-9) }, lettered));
         files.WriteFile($@"{System32}\config\SOFTWARE", PracticeHives.Software(spec));
-        foreach (var name in (string[])["DEFAULT", "SAM", "SECURITY"]) files.WriteFile($@"{System32}\config\{name}", PracticeHives.Plain(spec, name));
+        foreach (var name in (string[])["DEFAULT", "SAM", "SECURITY"])
+            files.WriteFile($@"{System32}\config\{name}", PracticeHives.Plain(spec, name));
         WriteCopies(files, version);
-        files.WriteFile(@"\Users\purser\Documents\Timetables\summer.txt", "07:15 Brackwater - North Quay\r\n08:40 North Quay - Brackwater\r\n"u8);
+        files.WriteFile(
+            @"\Users\purser\Documents\Timetables\summer.txt",
+            "07:15 Brackwater - North Quay\r\n08:40 North Quay - Brackwater\r\n"u8);
     });
 
     /// <summary>Writes a file, and a spare copy of it where Windows keeps such.</summary>
@@ -43,11 +71,16 @@ internal static class PracticeFiles
         files.WriteFile(spare, bytes);
     }
 
-    /// <summary>Boot files of the machine's kind, copied from the installation, with their usual attributes; and a store.</summary>
+    /// <summary>
+    /// Boot files of the machine's kind, copied from the installation, with their usual attributes; and a store.
+    /// </summary>
     public static void WriteBootFiles(Chain.Machine machine, DiskVolume system, PracticeSpec spec)
     {
         var source = BootFileSource.Of(machine.Installations[0]);
-        var contents = source.FilesFor(machine.BootFiles, machine.Processor).Select(copy => (copy.Target, Bytes: source.Read(copy))).ToList();
+        var contents = source
+            .FilesFor(machine.BootFiles, machine.Processor)
+            .Select(copy => (copy.Target, Bytes: source.Read(copy)))
+            .ToList();
         var ids = new Random(42);
         Guid NewId()
         {
@@ -56,7 +89,13 @@ internal static class PracticeFiles
             return new Guid(bytes);
         }
 
-        var store = FreshStore.Build(system, machine.BootFiles, [new WindowsToList(machine.Installations[0].Volume, @"\Windows", spec.Product, spec.Build)], "en-US", spec.Made, NewId);
+        var store = FreshStore.Build(
+            system,
+            machine.BootFiles,
+            [new WindowsToList(machine.Installations[0].Volume, @"\Windows", spec.Product, spec.Build)],
+            "en-US",
+            spec.Made,
+            NewId);
         var storePath = machine.BootFiles.StorePath;
         if (machine.Firmware == FirmwareKind.Bios) BootSectorEditor.WriteCode(system, KeelBootCode.Ntfs(LoaderKind.BootManager));
         system.Edit(files =>
@@ -76,22 +115,34 @@ internal static class PracticeFiles
     public static void WriteRecovery(DiskVolume recovery) => recovery.Edit(files =>
     {
         files.CreateFolder(@"\Recovery\WindowsRE");
-        files.WriteFile(@"\Recovery\WindowsRE\ReAgent.xml", "<?xml version='1.0' encoding='utf-8'?>\r\n<WindowsRE version=\"2.0\"/>\r\n"u8);
+        files.WriteFile(
+            @"\Recovery\WindowsRE\ReAgent.xml",
+            "<?xml version='1.0' encoding='utf-8'?>\r\n<WindowsRE version=\"2.0\"/>\r\n"u8);
     });
 
     private static void WriteCopies(IVolume files, string version)
     {
         var copies = new List<(string Path, byte[] Bytes)>
         {
-            (@"PCAT\bootmgr", StandInManager.MakeBios(version)), (@"PCAT\bootnxt", [1]), (@"PCAT\memtest.exe", StandInProgram.Make("memtest.exe", version, Subsystem.WindowsBootApplication)),
-            (@"EFI\bootmgfw.efi", StandInManager.MakeEfi("bootmgfw.efi", version)), (@"EFI\bootmgr.efi", StandInManager.MakeEfi("bootmgr.efi", version)),
+            (@"PCAT\bootmgr", StandInManager.MakeBios(version)),
+            (@"PCAT\bootnxt", [1]),
+            (@"PCAT\memtest.exe", StandInProgram.Make("memtest.exe", version, Subsystem.WindowsBootApplication)),
+            (@"EFI\bootmgfw.efi", StandInManager.MakeEfi("bootmgfw.efi", version)),
+            (@"EFI\bootmgr.efi", StandInManager.MakeEfi("bootmgr.efi", version)),
             (@"EFI\memtest.efi", StandInProgram.Make("memtest.efi", version, Subsystem.WindowsBootApplication)),
-            (@"Fonts\wgl4_boot.ttf", StandInProgram.Make("wgl4_boot.ttf", version, Subsystem.Unknown)), (@"Resources\bootres.dll", StandInProgram.Make("bootres.dll", version, Subsystem.Native))
+            (@"Fonts\wgl4_boot.ttf", StandInProgram.Make("wgl4_boot.ttf", version, Subsystem.Unknown)),
+            (@"Resources\bootres.dll", StandInProgram.Make("bootres.dll", version, Subsystem.Native))
         };
         foreach (var language in Languages)
         {
-            copies.Add(($@"PCAT\{language}\bootmgr.exe.mui", StandInProgram.Make($"{language} bootmgr", version, Subsystem.Native, bodyBytes: 3000)));
-            copies.Add(($@"EFI\{language}\bootmgfw.efi.mui", StandInProgram.Make($"{language} bootmgfw", version, Subsystem.Native, bodyBytes: 3000)));
+            copies.Add(
+                (
+                    $@"PCAT\{language}\bootmgr.exe.mui",
+                    StandInProgram.Make($"{language} bootmgr", version, Subsystem.Native, bodyBytes: 3000)));
+            copies.Add(
+                (
+                    $@"EFI\{language}\bootmgfw.efi.mui",
+                    StandInProgram.Make($"{language} bootmgfw", version, Subsystem.Native, bodyBytes: 3000)));
         }
 
         foreach (var (path, bytes) in copies)

@@ -21,7 +21,17 @@ internal static class PracticeGpt
         var entriesSectors = EntryBytes * EntryCount / image.SectorBytes;
         var last = (image.LengthBytes / image.SectorBytes) - 1;
         var header = new GptHeader(
-            GptHeader.MinimumBytes, 1, last, 2 + entriesSectors, last - entriesSectors - 1, DiskGuid, 2, EntryCount, EntryBytes, Crc32.HashToUInt32(entries), CrcMatches: true);
+            GptHeader.MinimumBytes,
+            1,
+            last,
+            2 + entriesSectors,
+            last - entriesSectors - 1,
+            DiskGuid,
+            2,
+            EntryCount,
+            EntryBytes,
+            Crc32.HashToUInt32(entries),
+            CrcMatches: true);
         image.Write(2L * image.SectorBytes, entries);
         image.Write(image.SectorBytes, header.ToSector(image.SectorBytes));
         GptEditor.WriteProtective(image);

@@ -14,8 +14,12 @@ internal static class PracticeHives
     internal static readonly (string Name, uint Start, string Group)[] Drivers =
     [
         ("acpi", BootStart, "Core"), ("pci", BootStart, "Boot Bus Extender"), ("partmgr", BootStart, "Boot Bus Extender"),
-        ("volmgr", BootStart, "System Bus Extender"), ("storahci", BootStart, "SCSI Miniport"), ("stornvme", BootStart, "SCSI Miniport"),
-        ("disk", BootStart, "SCSI Class"), ("fltmgr", BootStart, "FSFilter Infrastructure"), ("ntfs", BootStart, "Boot File System"),
+        ("volmgr", BootStart, "System Bus Extender"),
+        ("storahci", BootStart, "SCSI Miniport"),
+        ("stornvme", BootStart, "SCSI Miniport"),
+        ("disk", BootStart, "SCSI Class"),
+        ("fltmgr", BootStart, "FSFilter Infrastructure"),
+        ("ntfs", BootStart, "Boot File System"),
         ("null", SystemStart, "Base"), ("beep", SystemStart, "Base")
     ];
 
@@ -23,7 +27,12 @@ internal static class PracticeHives
     public static byte[] System(PracticeSpec spec, IReadOnlyList<DiskVolume> volumes)
     {
         var root = new HiveNode("ROOT") { LastWritten = spec.Made.ToFileTime() };
-        root.ChildOrNew("Select").Set(HiveValue.OfNumber("Current", 1)).Set(HiveValue.OfNumber("Default", 1)).Set(HiveValue.OfNumber("Failed", 0)).Set(HiveValue.OfNumber("LastKnownGood", 1));
+        root
+            .ChildOrNew("Select")
+            .Set(HiveValue.OfNumber("Current", 1))
+            .Set(HiveValue.OfNumber("Default", 1))
+            .Set(HiveValue.OfNumber("Failed", 0))
+            .Set(HiveValue.OfNumber("LastKnownGood", 1));
         var mounted = root.ChildOrNew("MountedDevices");
         var letter = 'C';
         foreach (var volume in volumes) mounted.Set(HiveValue.OfBinary($@"\DosDevices\{letter++}:", LetterTarget(volume)));
@@ -34,8 +43,15 @@ internal static class PracticeHives
         foreach (var (name, start, group) in Drivers)
         {
             services.ChildOrNew(name)
-                .Set(HiveValue.OfNumber("Start", start)).Set(HiveValue.OfNumber("Type", 1)).Set(HiveValue.OfNumber("ErrorControl", 3))
-                .Set(HiveValue.OfText("Group", group)).Set(new HiveValue("ImagePath", HiveValueType.ExpandableText, HiveValue.OfText("", $@"System32\drivers\{name}.sys").Data));
+                .Set(HiveValue.OfNumber("Start", start))
+                    .Set(HiveValue.OfNumber("Type", 1))
+                    .Set(HiveValue.OfNumber("ErrorControl", 3))
+                .Set(HiveValue.OfText("Group", group))
+                    .Set(
+                        new HiveValue(
+                            "ImagePath",
+                            HiveValueType.ExpandableText,
+                            HiveValue.OfText("", $@"System32\drivers\{name}.sys").Data));
         }
 
         return HiveWriter.Write(root, HiveMinorVersion);
@@ -45,12 +61,17 @@ internal static class PracticeHives
     {
         var root = new HiveNode("ROOT") { LastWritten = spec.Made.ToFileTime() };
         root.ChildOrNew("Microsoft").ChildOrNew("Windows NT").ChildOrNew("CurrentVersion")
-            .Set(HiveValue.OfText("ProductName", spec.Product)).Set(HiveValue.OfText("CurrentBuildNumber", $"{spec.Build}")).Set(HiveValue.OfText("CurrentBuild", $"{spec.Build}"))
-            .Set(HiveValue.OfText("EditionID", "Professional")).Set(HiveValue.OfText("DisplayVersion", "22H2")).Set(HiveValue.OfText("RegisteredOrganization", "Brackwater Ferries"));
+            .Set(HiveValue.OfText("ProductName", spec.Product))
+                .Set(HiveValue.OfText("CurrentBuildNumber", $"{spec.Build}"))
+                .Set(HiveValue.OfText("CurrentBuild", $"{spec.Build}"))
+            .Set(HiveValue.OfText("EditionID", "Professional"))
+                .Set(HiveValue.OfText("DisplayVersion", "22H2"))
+                .Set(HiveValue.OfText("RegisteredOrganization", "Brackwater Ferries"));
         return HiveWriter.Write(root, HiveMinorVersion);
     }
 
-    public static byte[] Plain(PracticeSpec spec, string name) => HiveWriter.Write(new HiveNode(name) { LastWritten = spec.Made.ToFileTime() }, HiveMinorVersion);
+    public static byte[] Plain(PracticeSpec spec, string name) =>
+        HiveWriter.Write(new HiveNode(name) { LastWritten = spec.Made.ToFileTime() }, HiveMinorVersion);
 
     private static byte[] LetterTarget(DiskVolume volume)
     {

@@ -13,7 +13,9 @@ public sealed record PracticeSpec
     /// <summary>Cluster size of the system volume, in bytes.</summary>
     public int SystemClusterBytes { get; init; } = 4096;
 
-    /// <summary>The sector size of the disk, in bytes: 512 or 4096. Firmware that starts through boot code knows 512 only.</summary>
+    /// <summary>
+    /// The sector size of the disk, in bytes: 512 or 4096. Firmware that starts through boot code knows 512 only.
+    /// </summary>
     public int SectorBytes { get; init; } = 512;
 
     /// <summary>The product that the Windows installation says it is.</summary>

@@ -25,6 +25,10 @@ public static class PracticeVariables
     internal static LoadOption Network() => new(
         LoadOption.ActiveBit,
         "UEFI PXEv4 (MAC:0242B4AC0042)",
-        [new DevicePathNode(2, 1, [0xD0, 0x41, 0x03, 0x0A, 0, 0, 0, 0]), new DevicePathNode(1, 1, [0, 3]), new DevicePathNode(3, 11, [0x02, 0x42, 0xB4, 0xAC, 0, 0x42, .. new byte[26], 1])],
+        [
+            new DevicePathNode(2, 1, [0xD0, 0x41, 0x03, 0x0A, 0, 0, 0, 0]),
+            new DevicePathNode(1, 1, [0, 3]),
+            new DevicePathNode(3, 11, [0x02, 0x42, 0xB4, 0xAC, 0, 0x42, .. new byte[26], 1])
+        ],
         []);
 }

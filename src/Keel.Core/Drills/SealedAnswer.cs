@@ -24,11 +24,17 @@ public static class SealedAnswer
         try
         {
             var lines = File.ReadAllLines(FileFor(imagePath));
-            return Encoding.UTF8.GetString([.. Convert.FromBase64String(lines[^1]).Select(letter => (byte)(letter ^ Mask))]).Split('\n');
+            return Encoding.UTF8
+                .GetString([.. Convert.FromBase64String(lines[^1]).Select(letter => (byte)(letter ^ Mask))])
+                .Split('\n');
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException or FormatException or IndexOutOfRangeException)
         {
-            throw new UnreadableException("The answer can't be opened.", $"{FileFor(imagePath)}: {e.Message}", "Only drills made with 'keel drill new random' keep one; for others 'keel drill list --answers' tells.", e);
+            throw new UnreadableException(
+                "The answer can't be opened.",
+                $"{FileFor(imagePath)}: {e.Message}",
+                "Only drills made with 'keel drill new random' keep one; for others 'keel drill list --answers' tells.",
+                e);
         }
     }
 }

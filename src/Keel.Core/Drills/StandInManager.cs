@@ -4,7 +4,9 @@ using Keel.Core.BootCode;
 
 namespace Keel.Core.Drills;
 
-/// <summary>The boot manager of practice disks: code that checks what boot code promises it, and behind it a program file with a version.</summary>
+/// <summary>
+/// The boot manager of practice disks: code that checks what boot code promises it, and behind it a program file with a version.
+/// </summary>
 internal static class StandInManager
 {
     private const int LengthAt = 12, SumAt = 16;
@@ -13,14 +15,24 @@ internal static class StandInManager
     /// <param name="bodyBytes">How much filling; none gives the smallest file.</param>
     public static byte[] MakeBios(string version, int bodyBytes = 120_000)
     {
-        byte[] file = [.. KeelBootCode.StandIn(), .. StandInProgram.Make("bootmgr.exe", version, Subsystem.WindowsBootApplication, bodyBytes: bodyBytes)];
+        byte[] file = [
+            .. KeelBootCode.StandIn(),
+            .. StandInProgram.Make("bootmgr.exe", version, Subsystem.WindowsBootApplication, bodyBytes: bodyBytes)
+        ];
         return Seal(file);
     }
 
     /// <summary>The bytes of bootmgfw.efi: an EFI program that sums its code up and says how it was reached.</summary>
     /// <param name="machine">What processor it says it is for; it runs on x86-64.</param>
     public static byte[] MakeEfi(string name, string version, Machine machine = Machine.Amd64) =>
-        StandInProgram.Make(name, version, Subsystem.EfiApplication, machine, bodyBytes: 60_000, start: KeelBootCode.StandInEfi(), finish: code => Seal(code));
+        StandInProgram.Make(
+            name,
+            version,
+            Subsystem.EfiApplication,
+            machine,
+            bodyBytes: 60_000,
+            start: KeelBootCode.StandInEfi(),
+            finish: code => Seal(code));
 
     /// <summary>Only the code: small enough to be kept in its file record where those are large.</summary>
     public static byte[] MakeSmallest() => Seal(KeelBootCode.StandIn());

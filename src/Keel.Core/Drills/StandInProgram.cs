@@ -4,12 +4,19 @@ using System.Text;
 
 namespace Keel.Core.Drills;
 
-/// <summary>Makes programs that are valid to look at (PE headers, version resource, checksum) and do nothing: the start files of practice disks.</summary>
+/// <summary>
+/// Makes programs that are valid to look at (PE headers, version resource, checksum) and do nothing: the start files of practice
+/// disks.
+/// </summary>
 internal sealed class StandInProgram
 {
     private const int FileAlignment = 0x200, SectionAlignment = 0x1000;
     private const int HeadersBytes = 0x400;
-    private const int NewHeaderAt = 0x80, OptionalAt = NewHeaderAt + 24, OptionalBytes = 240, SectionsAt = OptionalAt + OptionalBytes, ChecksumAt = OptionalAt + 64;
+
+    private const int NewHeaderAt =
+        0x80, OptionalAt =
+            NewHeaderAt + 24, OptionalBytes = 240, SectionsAt = OptionalAt + OptionalBytes, ChecksumAt = OptionalAt + 64;
+
     private const byte ReturnInstruction = 0xC3;
     private const uint CodeFlags = 0x60000020, DataFlags = 0x40000040;
 
@@ -20,7 +27,15 @@ internal sealed class StandInProgram
     /// <param name="finish">Changes the finished code section.</param>
     /// <param name="imports">The files that it says it needs.</param>
     /// <param name="bodyBytes">How much content it carries besides; the content follows from the name.</param>
-    public static byte[] Make(string name, string version, Subsystem subsystem, Machine machine = Machine.Amd64, int bodyBytes = 20_000, byte[]? start = null, Action<byte[]>? finish = null, string[]? imports = null)
+    public static byte[] Make(
+        string name,
+        string version,
+        Subsystem subsystem,
+        Machine machine = Machine.Amd64,
+        int bodyBytes = 20_000,
+        byte[]? start = null,
+        Action<byte[]>? finish = null,
+        string[]? imports = null)
     {
         var code = Body(name, Align(bodyBytes, FileAlignment));
         (start ?? [ReturnInstruction]).CopyTo(code, 0);
@@ -58,7 +73,13 @@ internal sealed class StandInProgram
         return (ushort)(sum + (sum >> 16)) + (uint)file.Length;
     }
 
-    private static void WriteHeaders(byte[] file, Machine machine, Subsystem subsystem, int codeBytes, int resourceBytes, int resourceAddress)
+    private static void WriteHeaders(
+        byte[] file,
+        Machine machine,
+        Subsystem subsystem,
+        int codeBytes,
+        int resourceBytes,
+        int resourceAddress)
     {
         var imageBytes = resourceAddress + Align(resourceBytes, SectionAlignment);
         "MZ"u8.CopyTo(file);
@@ -103,7 +124,8 @@ internal sealed class StandInProgram
     /// <summary>A resource directory with one version resource (type 16, id 1, language 1033).</summary>
     private static byte[] VersionResource(string name, string version, int address)
     {
-        const int directoryBytes = 24, versionType = 16, english = 0x409, dataEntryAt = directoryBytes * 3, dataAt = dataEntryAt + 16;
+        const int directoryBytes =
+            24, versionType = 16, english = 0x409, dataEntryAt = directoryBytes * 3, dataAt = dataEntryAt + 16;
         var info = VersionInfo(name, version);
         var resource = new byte[dataAt + info.Length];
         ReadOnlySpan<int> ids = [versionType, 1, english];
@@ -149,14 +171,20 @@ internal sealed class StandInProgram
         Put(fixedInfo, 20, (numbers[2] << 16) | numbers[3]);
         Put(fixedInfo, 32, 0x40004);
         Put(fixedInfo, 36, 1);
-        byte[] strings = [.. Text("FileVersion", version), .. Text("OriginalFilename", name), .. Text("ProductName", "Practice disk stand-in")];
+        byte[] strings = [
+            .. Text("FileVersion", version),
+            .. Text("OriginalFilename", name),
+            .. Text("ProductName", "Practice disk stand-in")
+        ];
         var table = Block("040904B0", [], isText: true, strings);
         return Block("VS_VERSION_INFO", fixedInfo, isText: false, Block("StringFileInfo", [], isText: true, table));
     }
 
     private static byte[] Text(string key, string value) => Block(key, Encoding.Unicode.GetBytes(value + "\0"), isText: true, []);
 
-    /// <summary>A block of a version resource: length, length of the value, kind, key, value, children, each at a multiple of four.</summary>
+    /// <summary>
+    /// A block of a version resource: length, length of the value, kind, key, value, children, each at a multiple of four.
+    /// </summary>
     private static byte[] Block(string key, byte[] value, bool isText, byte[] children)
     {
         var head = Pad([0, 0, 0, 0, 0, 0, .. Encoding.Unicode.GetBytes(key + "\0")], 4);
@@ -193,5 +221,6 @@ internal sealed class StandInProgram
 
     private static void Put(byte[] bytes, int at, int value) => BinaryPrimitives.WriteInt32LittleEndian(bytes.AsSpan(at), value);
 
-    private static void PutShort(byte[] bytes, int at, ushort value) => BinaryPrimitives.WriteUInt16LittleEndian(bytes.AsSpan(at), value);
+    private static void PutShort(byte[] bytes, int at, ushort value) =>
+        BinaryPrimitives.WriteUInt16LittleEndian(bytes.AsSpan(at), value);
 }

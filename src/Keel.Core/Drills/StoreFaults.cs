@@ -15,44 +15,142 @@ internal static class StoreFaults
 
     public static readonly IReadOnlyList<Fault> All =
     [
-        new("store-missing", "BF-1041", "Ticket office, {0}", "Blue screen: your PC needs to be repaired, something with 0xc000000f. I only tidied up the small drive.", machine =>
+        new(
+            "store-missing",
+            "BF-1041",
+            "Ticket office, {0}",
+            "Blue screen: your PC needs to be repaired, something with 0xc000000f. I only tidied up the small drive.",
+            machine =>
             Edit(machine, (files, path) => files.Delete(path))),
-        new("store-truncated", "BF-1042", "Back office, {0}", "The power went during the storm. Now it says 0xc000014c and stops.", machine =>
+        new(
+            "store-truncated",
+            "BF-1042",
+            "Back office, {0}",
+            "The power went during the storm. Now it says 0xc000014c and stops.",
+            machine =>
             Edit(machine, (files, path) => files.WriteFile(path, files.ReadFile(path).AsSpan(0, 5000)))),
-        new("store-empty", "BF-1043", "Night purser, {0}", "The screen says 0xc0000034, the file is missing information. Somebody had started a rebuild and gave up.", machine =>
-            Edit(machine, (files, path) => files.WriteFile(path, BootStore.Empty(new DateTimeOffset(2026, 3, 2, 6, 40, 0, TimeSpan.Zero)).ToBytes()))),
-        new("entry-stale-volume", "BF-1044", "Workshop, {0}", "I cloned it to a larger disk, and the new one says 0xc000000e: a required device isn't connected.", ChangeSignature),
-        new("preferred-dangling", "BF-1045", "Bridge, {0}", "I removed the old system from the menu, and now 0xc0000034 is all I get.", machine =>
+        new(
+            "store-empty",
+            "BF-1043",
+            "Night purser, {0}",
+            "The screen says 0xc0000034, the file is missing information. Somebody had started a rebuild and gave up.",
+            machine =>
+            Edit(
+                machine,
+                (files, path) =>
+                    files.WriteFile(path, BootStore.Empty(new DateTimeOffset(2026, 3, 2, 6, 40, 0, TimeSpan.Zero)).ToBytes()))),
+        new(
+            "entry-stale-volume",
+            "BF-1044",
+            "Workshop, {0}",
+            "I cloned it to a larger disk, and the new one says 0xc000000e: a required device isn't connected.",
+            ChangeSignature),
+        new(
+            "preferred-dangling",
+            "BF-1045",
+            "Bridge, {0}",
+            "I removed the old system from the menu, and now 0xc0000034 is all I get.",
+            machine =>
             EditStore(machine, store => store.Manager!.Set(Element.Preferred, Vanished))),
-        new("store-torn", "BF-1062", "Back office, {0}", "The plug was pulled while it wrote something. Since then 0xc000014c.", TearStore),
-        new("store-bad-checksum", "BF-1063", "Kiosk, {0}", "0xc000014c after the disk was copied sector by sector with errors.", machine =>
+        new(
+            "store-torn",
+            "BF-1062",
+            "Back office, {0}",
+            "The plug was pulled while it wrote something. Since then 0xc000014c.",
+            TearStore),
+        new(
+            "store-bad-checksum",
+            "BF-1063",
+            "Kiosk, {0}",
+            "0xc000014c after the disk was copied sector by sector with errors.",
+            machine =>
             EditBytes(machine, bytes => bytes[0x1FC] ^= 0xFF)),
-        new("store-cells-damaged", "BF-1064", "Harbour master's desk, {0}", "The disk check repaired something, and now the start is blue: 0xc000014c.", machine =>
+        new(
+            "store-cells-damaged",
+            "BF-1064",
+            "Harbour master's desk, {0}",
+            "The disk check repaired something, and now the start is blue: 0xc000014c.",
+            machine =>
             EditBytes(machine, BreakIndex)),
-        new("entry-missing", "BF-1065", "Apprentice's bench, {0}", "I deleted the entry I thought was the old one. 0xc0000034.", machine =>
+        new(
+            "entry-missing",
+            "BF-1065",
+            "Apprentice's bench, {0}",
+            "I deleted the entry I thought was the old one. 0xc0000034.",
+            machine =>
             EditStore(machine, store => store.Drop(store.WindowsEntries[0].Id))),
-        new("entry-duplicate", "BF-1066", "Ticket office, {0}", "The menu asks which Windows, and there are two of the same name.", machine => EditStore(machine, store =>
-            StoreEditing.AddLike(store, store.WindowsEntries[0], new Guid("5ea57a1e-0000-4000-8000-00000000d0b1"), store.WindowsEntries[0].Title))),
-        new("entry-wrong-folder", "BF-1067", "Workshop, {0}", "I typed the folder in by hand. Now 0xc000000f.", machine => EditStore(machine, store =>
+        new(
+            "entry-duplicate",
+            "BF-1066",
+            "Ticket office, {0}",
+            "The menu asks which Windows, and there are two of the same name.",
+            machine => EditStore(machine, store =>
+            StoreEditing.AddLike(
+                store,
+                store.WindowsEntries[0],
+                new Guid("5ea57a1e-0000-4000-8000-00000000d0b1"),
+                store.WindowsEntries[0].Title))),
+        new(
+            "entry-wrong-folder",
+            "BF-1067",
+            "Workshop, {0}",
+            "I typed the folder in by hand. Now 0xc000000f.",
+            machine => EditStore(machine, store =>
             store.WindowsEntries[0].Set(Element.WindowsFolder, @"\Windows.old"))),
-        new("entry-wrong-loader-kind", "BF-1068", "Workshop, {0}", "I copied the entry from the new machine in the office. It says 0xc000007b.", machine => EditStore(machine, store =>
-            store.WindowsEntries[0].Set(Element.ProgramFile, machine.Firmware == FirmwareKind.Bios ? @"\Windows\System32\winload.efi" : @"\Windows\System32\winload.exe"))),
-        new("entry-unlisted", "BF-1069", "Night purser, {0}", "A program promised to tidy up the start menu. Now there is none, and 0xc0000098.", machine => EditStore(machine, store =>
+        new(
+            "entry-wrong-loader-kind",
+            "BF-1068",
+            "Workshop, {0}",
+            "I copied the entry from the new machine in the office. It says 0xc000007b.",
+            machine => EditStore(machine, store =>
+            store.WindowsEntries[0].Set(
+                Element.ProgramFile,
+                machine.Firmware == FirmwareKind.Bios ? @"\Windows\System32\winload.efi" : @"\Windows\System32\winload.exe"))),
+        new(
+            "entry-unlisted",
+            "BF-1069",
+            "Night purser, {0}",
+            "A program promised to tidy up the start menu. Now there is none, and 0xc0000098.",
+            machine => EditStore(machine, store =>
         {
             store.Manager!.Remove(Element.Preferred);
             store.Manager.Set(Element.MenuOrder, Array.Empty<EntryId>());
         })),
-        new("order-dangling", "BF-1070", "Gangway desk, {0}", "It starts, but the menu shows a line that leads nowhere.", machine => EditStore(machine, store =>
+        new(
+            "order-dangling",
+            "BF-1070",
+            "Gangway desk, {0}",
+            "It starts, but the menu shows a line that leads nowhere.",
+            machine => EditStore(machine, store =>
             store.Manager!.Set(Element.MenuOrder, store.Manager.References(Element.MenuOrder).Append(Vanished)))),
-        new("manager-entry-missing", "BF-1071", "Chart room, {0}", "0xc0000225, a required entry is missing. I only removed what I didn't know.", machine =>
+        new(
+            "manager-entry-missing",
+            "BF-1071",
+            "Chart room, {0}",
+            "0xc0000225, a required entry is missing. I only removed what I didn't know.",
+            machine =>
             EditStore(machine, store => store.Drop(EntryId.Manager))),
-        new("wait-zero-no-menu", "BF-1072", "Bridge, {0}", "I need the memory test from the menu, but the menu never stays.", machine => EditStore(machine, store =>
+        new(
+            "wait-zero-no-menu",
+            "BF-1072",
+            "Bridge, {0}",
+            "I need the memory test from the menu, but the menu never stays.",
+            machine => EditStore(machine, store =>
         {
             store.Manager!.Set(Element.MenuOrder, store.Manager.References(Element.MenuOrder).Append(EntryId.MemoryTest));
             store.Manager.Set(Element.MenuSeconds, 0UL);
         })),
-        new("device-other-disk", "BF-1073", "Purser's cabin, {0}", "There were two disks in it, and one was taken out. 0xc000000e.", machine => EditStore(machine, store =>
-            store.WindowsEntries[0].Set(Element.ProgramVolume, BootDevice.Of(machine.Firmware == FirmwareKind.Bios ? DiskIdentity.OfMbr(ClonedSignature) : DiskIdentity.OfGpt(ClonedGuid), machine.Installations[0].Volume.Partition))))
+        new(
+            "device-other-disk",
+            "BF-1073",
+            "Purser's cabin, {0}",
+            "There were two disks in it, and one was taken out. 0xc000000e.",
+            machine => EditStore(machine, store =>
+            store.WindowsEntries[0].Set(
+                Element.ProgramVolume,
+                BootDevice.Of(
+                    machine.Firmware == FirmwareKind.Bios ? DiskIdentity.OfMbr(ClonedSignature) : DiskIdentity.OfGpt(ClonedGuid),
+                    machine.Installations[0].Volume.Partition))))
     ];
 
     private static void EditBytes(Machine machine, Action<byte[]> change)

@@ -18,30 +18,134 @@ internal static class WindowsFaults
 
     public static readonly IReadOnlyList<Fault> All =
     [
-        new("loader-missing", "BF-1088", "Ticket office, {0}", "The virus scanner removed something. Blue: 0xc000000f, winload.", machine => Edit(machine, files => files.Delete(Loader(machine)))),
-        new("loader-altered", "BF-1089", "Workshop, {0}", "Since the memory was changed it says 0xc0000221 and a file name.", machine => Change(machine, Loader(machine), bytes => bytes[bytes.Length / 2] ^= 0x10)),
-        new("loader-cut-short", "BF-1090", "Night purser, {0}", "The disk was full when the update ran. 0xc0000011 now.", machine => Edit(machine, files => files.WriteFile(Loader(machine), files.ReadFile(Loader(machine)).AsSpan(0, 9_000)))),
-        new("loader-zero-filled", "BF-1091", "Bridge, {0}", "The current went away in the storm, right in the update. 0xc000007b.", machine => Change(machine, Loader(machine), bytes => bytes.AsSpan().Clear())),
-        new("loader-wrong-machine", "BF-1092", "Apprentice's bench, {0}", "I took winload from the small old machine. It says 0xc0000359.", machine => Edit(machine, files =>
-            files.WriteFile(Loader(machine), StandInProgram.Make("winload", "10.0.19045.1", Subsystem.WindowsBootApplication, Processor.I386)))),
-        new("system-hive-missing", "BF-1093", "Back office, {0}", "I moved some large files off the disk. Now 0xc000014c, and it names config\\system.", machine => Edit(machine, files => files.Delete(Hive))),
-        new("system-hive-torn", "BF-1094", "Harbour master's desk, {0}", "The battery was empty, it went dark while it was busy. Since then it tries to repair itself.", Tear),
-        new("system-hive-damaged", "BF-1095", "Kiosk, {0}", "Stop code bad system config, after the disk check found bad sectors.", machine => Change(machine, Hive, bytes => bytes.AsSpan(HiveHeader.Size + 32, 600).Fill(0xEE))),
-        new("control-set-missing", "BF-1096", "Chart room, {0}", "Stop 0x74, bad system config info. A registry cleaner was at work.", machine => Number(machine, "Select", ["Current", "Default"], 2)),
-        new("kernel-missing", "BF-1097", "Gangway desk, {0}", "0xc000000f again, but it names another file this time: ntoskrnl.", machine => Edit(machine, files => files.Delete($@"{System32}\ntoskrnl.exe"))),
-        new("kernel-altered", "BF-1098", "Purser's cabin, {0}", "It says 0xc0000221 and hal.dll.", machine => Change(machine, $@"{System32}\hal.dll", bytes => bytes[5000] ^= 1)),
-        new("driver-missing", "BF-1099", "Ticket office, {0}", "A driver clean-up tool ran. Inaccessible boot device.", machine => Edit(machine, files => files.Delete($@"{System32}\drivers\disk.sys"))),
-        new("driver-altered", "BF-1100", "Workshop, {0}", "I copied drivers from a stick that had gone bad. 0xc0000221, storahci.", machine => Change(machine, $@"{System32}\drivers\storahci.sys", bytes => bytes[3000] ^= 0x80)),
-        new("storage-driver-disabled", "BF-1101", "Workshop, {0}", "After the board change: stop 0x7b, inaccessible boot device.", machine =>
+        new(
+            "loader-missing",
+            "BF-1088",
+            "Ticket office, {0}",
+            "The virus scanner removed something. Blue: 0xc000000f, winload.",
+            machine => Edit(machine, files => files.Delete(Loader(machine)))),
+        new(
+            "loader-altered",
+            "BF-1089",
+            "Workshop, {0}",
+            "Since the memory was changed it says 0xc0000221 and a file name.",
+            machine => Change(machine, Loader(machine), bytes => bytes[bytes.Length / 2] ^= 0x10)),
+        new(
+            "loader-cut-short",
+            "BF-1090",
+            "Night purser, {0}",
+            "The disk was full when the update ran. 0xc0000011 now.",
+            machine =>
+                Edit(machine, files => files.WriteFile(Loader(machine), files.ReadFile(Loader(machine)).AsSpan(0, 9_000)))),
+        new(
+            "loader-zero-filled",
+            "BF-1091",
+            "Bridge, {0}",
+            "The current went away in the storm, right in the update. 0xc000007b.",
+            machine => Change(machine, Loader(machine), bytes => bytes.AsSpan().Clear())),
+        new(
+            "loader-wrong-machine",
+            "BF-1092",
+            "Apprentice's bench, {0}",
+            "I took winload from the small old machine. It says 0xc0000359.",
+            machine => Edit(machine, files =>
+            files.WriteFile(
+                Loader(machine),
+                StandInProgram.Make("winload", "10.0.19045.1", Subsystem.WindowsBootApplication, Processor.I386)))),
+        new(
+            "system-hive-missing",
+            "BF-1093",
+            "Back office, {0}",
+            "I moved some large files off the disk. Now 0xc000014c, and it names config\\system.",
+            machine => Edit(machine, files => files.Delete(Hive))),
+        new(
+            "system-hive-torn",
+            "BF-1094",
+            "Harbour master's desk, {0}",
+            "The battery was empty, it went dark while it was busy. Since then it tries to repair itself.",
+            Tear),
+        new(
+            "system-hive-damaged",
+            "BF-1095",
+            "Kiosk, {0}",
+            "Stop code bad system config, after the disk check found bad sectors.",
+            machine => Change(machine, Hive, bytes => bytes.AsSpan(HiveHeader.Size + 32, 600).Fill(0xEE))),
+        new(
+            "control-set-missing",
+            "BF-1096",
+            "Chart room, {0}",
+            "Stop 0x74, bad system config info. A registry cleaner was at work.",
+            machine => Number(machine, "Select", ["Current", "Default"], 2)),
+        new(
+            "kernel-missing",
+            "BF-1097",
+            "Gangway desk, {0}",
+            "0xc000000f again, but it names another file this time: ntoskrnl.",
+            machine => Edit(machine, files => files.Delete($@"{System32}\ntoskrnl.exe"))),
+        new(
+            "kernel-altered",
+            "BF-1098",
+            "Purser's cabin, {0}",
+            "It says 0xc0000221 and hal.dll.",
+            machine => Change(machine, $@"{System32}\hal.dll", bytes => bytes[5000] ^= 1)),
+        new(
+            "driver-missing",
+            "BF-1099",
+            "Ticket office, {0}",
+            "A driver clean-up tool ran. Inaccessible boot device.",
+            machine => Edit(machine, files => files.Delete($@"{System32}\drivers\disk.sys"))),
+        new(
+            "driver-altered",
+            "BF-1100",
+            "Workshop, {0}",
+            "I copied drivers from a stick that had gone bad. 0xc0000221, storahci.",
+            machine => Change(machine, $@"{System32}\drivers\storahci.sys", bytes => bytes[3000] ^= 0x80)),
+        new(
+            "storage-driver-disabled",
+            "BF-1101",
+            "Workshop, {0}",
+            "After the board change: stop 0x7b, inaccessible boot device.",
+            machine =>
         {
-            foreach (var name in (string[])["storahci", "stornvme"]) Number(machine, $@"ControlSet001\Services\{name}", ["Start"], 4);
+            foreach (var name in (string[])["storahci", "stornvme"])
+                Number(machine, $@"ControlSet001\Services\{name}", ["Start"], 4);
         }),
-        new("volume-unclean", "BF-1102", "Bridge, {0}", "The plug was pulled. It starts, but it wanted to check the disk, and somebody pressed a key.", MarkUnclean),
-        new("volume-hibernated", "BF-1103", "Night purser, {0}", "It hung when it woke up, so I took the disk to the other machine.", Hibernate),
-        new("volume-encrypted", "BF-1104", "Harbour master's desk, {0}", "It asks for a recovery key since the firmware was updated.", machine => Windows(machine).Blocks.Write(3, "-FVE-FS-"u8)),
-        new("mft-mirror-differs", "BF-1105", "Chart room, {0}", "Stop 0x24, ntfs file system, since the disk has clicked.", machine => Mirror(machine, (blocks, at) => blocks.Write(at, new byte[64]))),
-        new("system-volume-full", "BF-1106", "Back office, {0}", "The update always fails, it cannot write to the reserved partition.", FillUp),
-        new("clone-beside-original", "BF-1107", "Workshop, {0}", "I put the copy in beside the old disk, to compare. 0xc000000e since then.", _ => { }) { WithClone = true }
+        new(
+            "volume-unclean",
+            "BF-1102",
+            "Bridge, {0}",
+            "The plug was pulled. It starts, but it wanted to check the disk, and somebody pressed a key.",
+            MarkUnclean),
+        new(
+            "volume-hibernated",
+            "BF-1103",
+            "Night purser, {0}",
+            "It hung when it woke up, so I took the disk to the other machine.",
+            Hibernate),
+        new(
+            "volume-encrypted",
+            "BF-1104",
+            "Harbour master's desk, {0}",
+            "It asks for a recovery key since the firmware was updated.",
+            machine => Windows(machine).Blocks.Write(3, "-FVE-FS-"u8)),
+        new(
+            "mft-mirror-differs",
+            "BF-1105",
+            "Chart room, {0}",
+            "Stop 0x24, ntfs file system, since the disk has clicked.",
+            machine => Mirror(machine, (blocks, at) => blocks.Write(at, new byte[64]))),
+        new(
+            "system-volume-full",
+            "BF-1106",
+            "Back office, {0}",
+            "The update always fails, it cannot write to the reserved partition.",
+            FillUp),
+        new(
+            "clone-beside-original",
+            "BF-1107",
+            "Workshop, {0}",
+            "I put the copy in beside the old disk, to compare. 0xc000000e since then.",
+            _ => { }) { WithClone = true }
     ];
 
     private static DiskVolume Windows(Machine machine) => machine.Installations[0].Volume;
@@ -78,7 +182,9 @@ internal static class WindowsFaults
         Edit(machine, files =>
         {
             files.WriteFile(Hive, torn);
-            files.WriteFile(Hive + ".LOG1", HiveLog.WriteNew(whole, header.PrimarySequence, [(lost - HiveHeader.Size) / SectorBytes]));
+            files.WriteFile(
+                Hive + ".LOG1",
+                HiveLog.WriteNew(whole, header.PrimarySequence, [(lost - HiveHeader.Size) / SectorBytes]));
         });
     }
 
@@ -93,7 +199,8 @@ internal static class WindowsFaults
             var start = (cluster * boot.ClusterBytes) + (volumeRecord * boot.RecordBytes);
             var record = blocks.ReadBytes(start, boot.RecordBytes);
             int at = BinaryPrimitives.ReadUInt16LittleEndian(record.AsSpan(attributesAt));
-            while (BinaryPrimitives.ReadInt32LittleEndian(record.AsSpan(at)) != informationType) at += BinaryPrimitives.ReadInt32LittleEndian(record.AsSpan(at + 4));
+            while (BinaryPrimitives.ReadInt32LittleEndian(record.AsSpan(at)) != informationType)
+                at += BinaryPrimitives.ReadInt32LittleEndian(record.AsSpan(at + 4));
             blocks.Write(start + at + BinaryPrimitives.ReadUInt16LittleEndian(record.AsSpan(at + contentAt)) + flagsAt, [1]);
         }
     }

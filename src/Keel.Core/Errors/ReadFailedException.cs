@@ -1,9 +1,18 @@
 namespace Keel.Core.Errors;
 
-/// <summary>The disk itself reported an error: what stands there is not known, which is another thing than missing or damaged (exit code 3).</summary>
+/// <summary>
+/// The disk itself reported an error: what stands there is not known, which is another thing than missing or damaged (exit code
+/// 3).
+/// </summary>
 /// <param name="sectors">The sectors that could not be read, from the start of the disk.</param>
 /// <param name="file">The file that they belong to, where that is known.</param>
-public sealed class ReadFailedException(string what, string why, string todo, IReadOnlyList<long> sectors, string? file = null, Exception? inner = null)
+public sealed class ReadFailedException(
+    string what,
+    string why,
+    string todo,
+    IReadOnlyList<long> sectors,
+    string? file = null,
+    Exception? inner = null)
     : KeelException(what, why, todo, inner)
 {
     public override int ExitCode => 3;
@@ -14,5 +23,11 @@ public sealed class ReadFailedException(string what, string why, string todo, IR
 
     /// <summary>The same, met while a file was read.</summary>
     public ReadFailedException In(string path) =>
-        new($"{path} can't be read: the disk reports an error.", Why.Length > 0 ? $"{What} {Why}" : What, Todo, Sectors, path, this);
+        new(
+            $"{path} can't be read: the disk reports an error.",
+            Why.Length > 0 ? $"{What} {Why}" : What,
+            Todo,
+            Sectors,
+            path,
+            this);
 }

@@ -1,6 +1,9 @@
 namespace Keel.Core.Facts;
 
-/// <summary>Every fact that keel tells of, by its name. Sizes are in bytes; sectors and clusters are counted from 0, partitions and slots from 1.</summary>
+/// <summary>
+/// Every fact that keel tells of, by its name. Sizes are in bytes; sectors and clusters are counted from 0, partitions and slots
+/// from 1.
+/// </summary>
 public static class Fact
 {
     public static readonly FactKey<VolumeRef> Volume = new("volume");

@@ -7,7 +7,9 @@ namespace Keel.Core.Firmware;
 /// <param name="Data">What follows the 4 bytes of type and length.</param>
 public sealed record DevicePathNode(byte Type, byte SubType, byte[] Data)
 {
-    private const byte HardwareType = 1, AcpiType = 2, MessagingType = 3, MediaType = 4, BiosType = 5, EndType = 0x7F, WholeEnd = 0xFF;
+    private const byte HardwareType =
+        1, AcpiType = 2, MessagingType = 3, MediaType = 4, BiosType = 5, EndType = 0x7F, WholeEnd = 0xFF;
+
     private const byte HardDriveSubType = 1, FilePathSubType = 4;
     private const int HeaderBytes = 4;
 
@@ -17,7 +19,10 @@ public sealed record DevicePathNode(byte Type, byte SubType, byte[] Data)
     public HardDrivePlace? HardDrive => Type == MediaType && SubType == HardDriveSubType ? HardDrivePlace.TryRead(Data) : null;
 
     /// <summary>The path that a file-path node names; null for other nodes.</summary>
-    public string? FilePath => Type == MediaType && SubType == FilePathSubType ? Encoding.Unicode.GetString(Data.AsSpan(0, Data.Length & ~1)).TrimEnd('\0') : null;
+    public string? FilePath =>
+        Type == MediaType && SubType == FilePathSubType
+            ? Encoding.Unicode.GetString(Data.AsSpan(0, Data.Length & ~1)).TrimEnd('\0')
+            : null;
 
     /// <summary>What kind of thing it names, for a person.</summary>
     public string Kind => (Type, SubType) switch

@@ -3,7 +3,9 @@ using Keel.Core.Errors;
 
 namespace Keel.Core.Firmware;
 
-/// <summary>The start variables of a UEFI firmware: one file each in a folder, as Linux shows them; changes stay in memory.</summary>
+/// <summary>
+/// The start variables of a UEFI firmware: one file each in a folder, as Linux shows them; changes stay in memory.
+/// </summary>
 /// <remarks>A file is 4 bytes of attributes and then the data (Linux, Documentation/filesystems/efivarfs).</remarks>
 public sealed class FirmwareVariables
 {
@@ -11,7 +13,10 @@ public sealed class FirmwareVariables
     private const string GlobalGuid = "8be4df61-93ca-11d2-aa0d-00e098032b8c";
     private const int AttributeBytes = 4, LimitBytes = 64 * 1024, CountLimit = 4096;
     private const uint KeptAtBothTimes = 7;                     // survives power off, seen by start programs and by systems
-    private const string OrderName = "BootOrder-" + GlobalGuid, NextName = "BootNext-" + GlobalGuid, CurrentName = "BootCurrent-" + GlobalGuid;
+
+    private const string OrderName =
+        "BootOrder-" + GlobalGuid, NextName = "BootNext-" + GlobalGuid, CurrentName = "BootCurrent-" + GlobalGuid;
+
     private readonly Dictionary<string, byte[]> files;
     private Dictionary<string, byte[]?> changed = new(StringComparer.OrdinalIgnoreCase);
 
@@ -35,7 +40,9 @@ public sealed class FirmwareVariables
         get
         {
             var data = Data(OrderName) ?? [];
-            return [.. Enumerable.Range(0, data.Length / 2).Select(index => BinaryPrimitives.ReadUInt16LittleEndian(data.AsSpan(index * 2)))];
+            return [.. Enumerable
+                .Range(0, data.Length / 2)
+                .Select(index => BinaryPrimitives.ReadUInt16LittleEndian(data.AsSpan(index * 2)))];
         }
         set => Set(OrderName, [.. value.SelectMany(number => new[] { (byte)number, (byte)(number >> 8) })]);
     }
@@ -59,7 +66,9 @@ public sealed class FirmwareVariables
     {
         get
         {
-            var there = files.Keys.Where(name => changed.GetValueOrDefault(name, []) is not null).Concat(changed.Where(file => file.Value is not null).Select(file => file.Key))
+            var there = files.Keys
+                .Where(name => changed.GetValueOrDefault(name, []) is not null)
+                .Concat(changed.Where(file => file.Value is not null).Select(file => file.Key))
                 .Select(NumberOf).OfType<ushort>().Distinct().Order().ToList();
             return [.. Order.Distinct().Where(there.Contains), .. there.Where(number => !Order.Contains(number))];
         }
@@ -76,21 +85,32 @@ public sealed class FirmwareVariables
             {
                 throw new UnreadableException(
                     $"The firmware's variables can't be read: there is no folder {folder}.",
-                    folder == UsualFolder ? "This computer was started through BIOS, or its efivarfs is not mounted." : "It is not there, or not a folder.",
+                    folder == UsualFolder
+                        ? "This computer was started through BIOS, or its efivarfs is not mounted."
+                        : "It is not there, or not a folder.",
                     "Start the rescue system through UEFI, or name a folder of variable files with --variables.");
             }
 
-            var names = Directory.EnumerateFiles(full, "Boot*-" + GlobalGuid, new EnumerationOptions { MatchCasing = MatchCasing.CaseInsensitive }).Take(CountLimit);
-            return new FirmwareVariables(full, Distinct(names).ToDictionary(path => Path.GetFileName(path), ReadFile, StringComparer.OrdinalIgnoreCase));
+            var names = Directory
+                .EnumerateFiles(full, "Boot*-" + GlobalGuid, new EnumerationOptions { MatchCasing = MatchCasing.CaseInsensitive })
+                .Take(CountLimit);
+            return new FirmwareVariables(
+                full,
+                Distinct(names).ToDictionary(path => Path.GetFileName(path), ReadFile, StringComparer.OrdinalIgnoreCase));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException($"The firmware's variables in {folder} can't be read.", $"The system says: {e.Message}", "Run keel as root, or name another folder with --variables.", e);
+            throw new UnreadableException(
+                $"The firmware's variables in {folder} can't be read.",
+                $"The system says: {e.Message}",
+                "Run keel as root, or name another folder with --variables.",
+                e);
         }
     }
 
     /// <summary>Names that differ in case only are one variable to a firmware; the first in order is taken.</summary>
-    private static IEnumerable<string> Distinct(IEnumerable<string> paths) => paths.Order(StringComparer.Ordinal).DistinctBy(Path.GetFileName, StringComparer.OrdinalIgnoreCase);
+    private static IEnumerable<string> Distinct(IEnumerable<string> paths) =>
+        paths.Order(StringComparer.Ordinal).DistinctBy(Path.GetFileName, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>Variables that were read elsewhere.</summary>
     internal static FirmwareVariables Of(string folder, Dictionary<string, byte[]> files) => new(folder, files);
@@ -120,10 +140,14 @@ public sealed class FirmwareVariables
 
     /// <summary>The files that would change, with what they hold before and after; null where there is no such file.</summary>
     public IReadOnlyList<VariableChange> Changes() =>
-        [.. changed.Select(file => new VariableChange(file.Key, files.GetValueOrDefault(file.Key), file.Value)).Where(change => !Same(change.Before, change.After)).OrderBy(change => change.Name, StringComparer.Ordinal)];
+        [.. changed
+            .Select(file => new VariableChange(file.Key, files.GetValueOrDefault(file.Key), file.Value))
+            .Where(change => !Same(change.Before, change.After))
+            .OrderBy(change => change.Name, StringComparer.Ordinal)];
 
     /// <summary>What has changed so far, to come back to with <see cref="Restore"/>.</summary>
-    public IReadOnlyDictionary<string, byte[]?> Save() => new Dictionary<string, byte[]?>(changed, StringComparer.OrdinalIgnoreCase);
+    public IReadOnlyDictionary<string, byte[]?> Save() =>
+        new Dictionary<string, byte[]?>(changed, StringComparer.OrdinalIgnoreCase);
 
     public void Restore(IReadOnlyDictionary<string, byte[]?> state)
     {
@@ -134,20 +158,30 @@ public sealed class FirmwareVariables
     /// <summary>"Boot0003".</summary>
     public static string ShortName(ushort number) => $"Boot{number:X4}";
 
-    private static bool Same(byte[]? before, byte[]? after) => before is null || after is null ? before == after : before.AsSpan().SequenceEqual(after);
+    private static bool Same(byte[]? before, byte[]? after) =>
+        before is null || after is null ? before == after : before.AsSpan().SequenceEqual(after);
 
     private static string NameOf(ushort number) => $"{ShortName(number)}-{GlobalGuid}";
 
     private static ushort? NumberOf(string name) =>
-        name.Length == "Boot0000-".Length + GlobalGuid.Length && ushort.TryParse(name.AsSpan(4, 4), System.Globalization.NumberStyles.HexNumber, null, out var number) ? number : null;
+        name.Length == "Boot0000-".Length + GlobalGuid.Length
+            && ushort.TryParse(name.AsSpan(4, 4), System.Globalization.NumberStyles.HexNumber, null, out var number)
+            ? number
+            : null;
 
     private static byte[] ReadFile(string path)
     {
         var length = new FileInfo(path).Length;
-        return length <= LimitBytes ? File.ReadAllBytes(path) : throw new UnreadableException($"{path} is no variable of a firmware.", $"It has {length} bytes, and a variable at most {LimitBytes}.", "Take the file out of the folder.");
+        return length <= LimitBytes
+            ? File.ReadAllBytes(path)
+            : throw new UnreadableException(
+                $"{path} is no variable of a firmware.",
+                $"It has {length} bytes, and a variable at most {LimitBytes}.",
+                "Take the file out of the folder.");
     }
 
-    private ushort? Number(string name) => Data(name) is { Length: >= 2 } data ? BinaryPrimitives.ReadUInt16LittleEndian(data) : null;
+    private ushort? Number(string name) =>
+        Data(name) is { Length: >= 2 } data ? BinaryPrimitives.ReadUInt16LittleEndian(data) : null;
 
     private byte[]? Bytes(string name) => changed.TryGetValue(name, out var bytes) ? bytes : files.GetValueOrDefault(name);
 
@@ -155,7 +189,9 @@ public sealed class FirmwareVariables
 
     private void Set(string name, byte[] data)
     {
-        var attributes = Bytes(name) is { Length: >= AttributeBytes } old ? BinaryPrimitives.ReadUInt32LittleEndian(old) : KeptAtBothTimes;
+        var attributes = Bytes(name) is { Length: >= AttributeBytes } old
+            ? BinaryPrimitives.ReadUInt32LittleEndian(old)
+            : KeptAtBothTimes;
         var file = new byte[AttributeBytes + data.Length];
         BinaryPrimitives.WriteUInt32LittleEndian(file, attributes);
         data.CopyTo(file, AttributeBytes);

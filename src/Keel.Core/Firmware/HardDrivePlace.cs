@@ -19,7 +19,12 @@ public sealed record HardDrivePlace(uint Number, ulong FirstSector, ulong Sector
         var id = new byte[16];
         if (partition.Id != default) partition.Id.TryWriteBytes(id);
         else BinaryPrimitives.WriteUInt32LittleEndian(id, disk.Signature);
-        return new HardDrivePlace((uint)partition.Number, (ulong)(partition.Range.Start / sectorBytes), (ulong)(partition.Range.Length / sectorBytes), new Guid(id), partition.Id != default);
+        return new HardDrivePlace(
+            (uint)partition.Number,
+            (ulong)(partition.Range.Start / sectorBytes),
+            (ulong)(partition.Range.Length / sectorBytes),
+            new Guid(id),
+            partition.Id != default);
     }
 
     /// <summary>Whether it names that partition: by GUID, or by disk signature and place.</summary>

@@ -41,7 +41,11 @@ public sealed record LoadOption(uint Attributes, string Title, IReadOnlyList<Dev
         if (pathAt + pathBytes > data.Length) return null;
         return DevicePathNode.TryRead(data.Slice(pathAt, pathBytes)) is not { } path
             ? null
-            : new LoadOption(BinaryPrimitives.ReadUInt32LittleEndian(data), Encoding.Unicode.GetString(data[TitleAt..end]), path, data[(pathAt + pathBytes)..].ToArray());
+            : new LoadOption(
+                BinaryPrimitives.ReadUInt32LittleEndian(data),
+                Encoding.Unicode.GetString(data[TitleAt..end]),
+                path,
+                data[(pathAt + pathBytes)..].ToArray());
     }
 
     public byte[] ToBytes()

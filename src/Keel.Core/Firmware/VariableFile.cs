@@ -24,16 +24,21 @@ internal static class VariableFile
     public static bool IsProtected(string folder, string name) => LinuxNative.IsImmutable(Path.Combine(folder, name)) == true;
 
     /// <summary>Sets that mark; where the file system has none, nothing happens.</summary>
-    public static void Protect(string folder, string name) => LinuxNative.SetImmutable(Path.Combine(folder, name), immutable: true);
+    public static void Protect(string folder, string name) =>
+        LinuxNative.SetImmutable(Path.Combine(folder, name), immutable: true);
 
-    /// <summary>Makes a variable's file hold this; null takes it away. The mark that keeps it from being changed is lifted first, and set again whatever happens.</summary>
+    /// <summary>
+    /// Makes a variable's file hold this; null takes it away. The mark that keeps it from being changed is lifted first, and set
+    /// again whatever happens.
+    /// </summary>
     public static void Write(string folder, string name, byte[]? bytes)
     {
         var path = Path.Combine(folder, name);
         var wasProtected = IsProtected(folder, name);
         try
         {
-            if (wasProtected && !LinuxNative.SetImmutable(path, immutable: false)) throw new IOException("the mark that protects it can't be lifted");
+            if (wasProtected && !LinuxNative.SetImmutable(path, immutable: false))
+                throw new IOException("the mark that protects it can't be lifted");
             if (bytes is null)
                 File.Delete(path);
             else
@@ -57,5 +62,8 @@ internal static class VariableFile
     }
 
     private static UnreadableException Failed(string path, string verb, Exception e) => new(
-        $"The firmware variable {Path.GetFileName(path)} can't be {verb}.", $"The system says: {e.Message}", "Run keel as root; where the firmware is full, drop entries that are not needed.", e);
+        $"The firmware variable {Path.GetFileName(path)} can't be {verb}.",
+        $"The system says: {e.Message}",
+        "Run keel as root; where the firmware is full, drop entries that are not needed.",
+        e);
 }

@@ -4,13 +4,17 @@ using Keel.Core.Blocks;
 namespace Keel.Core.Hives;
 
 /// <summary>A registry hive (regf), read cell by cell as it is asked; survives damage by saying what it could not read.</summary>
-/// <remarks>Layout as described by the regf specifications of libregf and hivex. Offsets of cells count from the end of the base block.</remarks>
+/// <remarks>Layout as described by the regf specifications of libregf and hivex. Offsets of cells count from the end of the
+///     base block.</remarks>
 public sealed class Hive
 {
     private const int CellHeaderBytes = 4;
     private const int CellLimitBytes = 16 * 1024 * 1024;
 
-    /// <summary>What may be read of a hive as a whole: many times what is in it, and still an end where lists lead to the same cells over and over.</summary>
+    /// <summary>
+    /// What may be read of a hive as a whole: many times what is in it, and still an end where lists lead to the same cells over
+    /// and over.
+    /// </summary>
     private const long UsualBudgetBytes = 256 * 1024 * 1024, BudgetTimes = 16;
 
     /// <summary>What a cell costs beside its bytes.</summary>
@@ -45,7 +49,9 @@ public sealed class Hive
     /// <exception cref="HiveDamagedException">It has no base block.</exception>
     public static Hive Open(IReadableBlocks bytes)
     {
-        var block = bytes.TryRead(0, HiveHeader.Size) ?? throw new HiveDamagedException($"It is {bytes.LengthBytes} bytes long; a hive has at least {HiveHeader.Size * 2}.");
+        var block = bytes.TryRead(0, HiveHeader.Size)
+            ?? throw new HiveDamagedException(
+                $"It is {bytes.LengthBytes} bytes long; a hive has at least {HiveHeader.Size * 2}.");
         var header = HiveHeader.TryRead(block) ?? throw new HiveDamagedException("It does not begin with the mark of a hive.");
         return new Hive(bytes, header);
     }
@@ -53,7 +59,8 @@ public sealed class Hive
     public static Hive Open(byte[] bytes) => Open(new MemoryBlocks(bytes));
 
     /// <summary>A hive without a trusted base block, for looking at single cells.</summary>
-    internal static Hive Salvage(IReadableBlocks bytes, uint binsBytes) => new(bytes, new HiveHeader(0, 0, 0, 1, 3, 0, binsBytes, ChecksumMatches: false));
+    internal static Hive Salvage(IReadableBlocks bytes, uint binsBytes) =>
+        new(bytes, new HiveHeader(0, 0, 0, 1, 3, 0, binsBytes, ChecksumMatches: false));
 
     /// <summary>A key with everything below it.</summary>
     internal HiveNode ReadTree(HiveKey key) => ReadTree(key, [], depth: 0);

@@ -14,8 +14,11 @@ internal static class HiveCells
     /// <summary>The most bytes in one piece of a value that is kept in pieces ("db").</summary>
     internal const int PieceBytes = 16344;
 
-    /// <summary>The offsets in a subkey index (lf, lh, li, ri). With a name, entries whose hint rules it out are passed over.</summary>
-    public static IEnumerable<uint> SubkeyOffsets(Hive hive, uint index, string? name) => SubkeyOffsets(hive, index, name, [], depth: 0);
+    /// <summary>
+    /// The offsets in a subkey index (lf, lh, li, ri). With a name, entries whose hint rules it out are passed over.
+    /// </summary>
+    public static IEnumerable<uint> SubkeyOffsets(Hive hive, uint index, string? name) =>
+        SubkeyOffsets(hive, index, name, [], depth: 0);
 
     /// <param name="seen">The indexes that were read: none is read twice.</param>
     private static IEnumerable<uint> SubkeyOffsets(Hive hive, uint index, string? name, HashSet<uint> seen, int depth)
@@ -39,7 +42,9 @@ internal static class HiveCells
 
         var kind = (char)cell[0] + "" + (char)cell[1];
         var entryBytes = kind is "lf" or "lh" ? 8 : 4;
-        var count = Math.Min(BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(2)), (cell.Length - IndexHeaderBytes) / entryBytes);
+        var count = Math.Min(
+            BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(2)),
+            (cell.Length - IndexHeaderBytes) / entryBytes);
         if (kind is not ("lf" or "lh" or "li" or "ri") || (kind == "ri" && depth > 1))
         {
             hive.Note($"The cell at {index:x} should be a subkey index and is not.");
@@ -54,7 +59,9 @@ internal static class HiveCells
             {
                 foreach (var inner in SubkeyOffsets(hive, offset, name, seen, depth + 1)) yield return inner;
             }
-            else if (name is null || kind != "lh" || BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(at + 4)) == NameHash(name))
+            else if (name is null
+                || kind != "lh"
+                || BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(at + 4)) == NameHash(name))
             {
                 yield return offset;
             }
@@ -72,9 +79,11 @@ internal static class HiveCells
     public static HiveValue ReadValue(Hive hive, uint offset)
     {
         var cell = hive.Cell(offset);
-        if (cell.Length < ValueHeaderBytes || cell[0] != 'v' || cell[1] != 'k') throw new HiveDamagedException($"The cell at {offset:x} should be a value and is not.");
+        if (cell.Length < ValueHeaderBytes || cell[0] != 'v' || cell[1] != 'k')
+            throw new HiveDamagedException($"The cell at {offset:x} should be a value and is not.");
         var nameLength = BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(2));
-        if (nameLength > cell.Length - ValueHeaderBytes) throw new HiveDamagedException($"The name of the value at {offset:x} is longer than its cell.");
+        if (nameLength > cell.Length - ValueHeaderBytes)
+            throw new HiveDamagedException($"The name of the value at {offset:x} is longer than its cell.");
         var ascii = (BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(0x10)) & AsciiValueName) != 0;
         var name = HiveKey.DecodeName(cell.AsSpan(ValueHeaderBytes, nameLength), ascii);
         var size = BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(4));
@@ -92,16 +101,20 @@ internal static class HiveCells
         var cell = hive.Cell(offset);
         var size = BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(4));
         if (size == (InlineFlag | sizeof(uint))) return HiveHeader.Size + (long)offset + cellHeaderBytes + dataAt;
-        return size == sizeof(uint) ? HiveHeader.Size + (long)BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(dataAt)) + cellHeaderBytes : null;
+        return size == sizeof(uint)
+            ? HiveHeader.Size + (long)BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(dataAt)) + cellHeaderBytes
+            : null;
     }
 
     public static byte[]? ReadSecurity(Hive hive, uint offset)
     {
         if (offset == HiveKey.NoCell) return null;
         var cell = hive.Cell(offset);
-        if (cell.Length < 0x14 || cell[0] != 's' || cell[1] != 'k') throw new HiveDamagedException($"The cell at {offset:x} should be a security descriptor and is not.");
+        if (cell.Length < 0x14 || cell[0] != 's' || cell[1] != 'k')
+            throw new HiveDamagedException($"The cell at {offset:x} should be a security descriptor and is not.");
         var size = BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(0x10));
-        if (size > cell.Length - 0x14) throw new HiveDamagedException($"The security descriptor at {offset:x} is longer than its cell.");
+        if (size > cell.Length - 0x14)
+            throw new HiveDamagedException($"The security descriptor at {offset:x} is longer than its cell.");
         return cell.AsSpan(0x14, (int)size).ToArray();
     }
 
@@ -117,7 +130,8 @@ internal static class HiveCells
         if (size == 0) return [];
         if (size > ValueLimitBytes) throw new HiveDamagedException($"The value data at {offset:x} claims {size} bytes.");
         var cell = hive.Cell(offset);
-        if (cell.Length < size && size > PieceBytes && cell.Length >= 8 && cell[0] == 'd' && cell[1] == 'b') return ReadPieces(hive, cell, size);
+        if (cell.Length < size && size > PieceBytes && cell.Length >= 8 && cell[0] == 'd' && cell[1] == 'b')
+            return ReadPieces(hive, cell, size);
         if (cell.Length < size) throw new HiveDamagedException($"The value data at {offset:x} is shorter than its value says.");
         return cell.AsSpan(0, (int)size).ToArray();
     }
@@ -126,7 +140,8 @@ internal static class HiveCells
     {
         var count = BinaryPrimitives.ReadUInt16LittleEndian(header.AsSpan(2));
         var list = hive.Cell(BinaryPrimitives.ReadUInt32LittleEndian(header.AsSpan(4)));
-        if (list.Length < count * sizeof(uint) || count < (size + PieceBytes - 1) / PieceBytes) throw new HiveDamagedException("A big value has fewer pieces than it needs.");
+        if (list.Length < count * sizeof(uint) || count < (size + PieceBytes - 1) / PieceBytes)
+            throw new HiveDamagedException("A big value has fewer pieces than it needs.");
         var data = new byte[size];
         for (int piece = 0, done = 0; done < data.Length; piece++)
         {

@@ -3,7 +3,8 @@ using Keel.Core.Errors;
 namespace Keel.Core.Hives;
 
 /// <summary>A hive, or the part of it that was asked for, can't be read.</summary>
-public sealed class HiveDamagedException(string why) : KeelException("The registry hive is damaged.", why, "Let keel mend it, or bring a saved copy.")
+public sealed class HiveDamagedException(string why)
+    : KeelException("The registry hive is damaged.", why, "Let keel mend it, or bring a saved copy.")
 {
     public override int ExitCode => 3;
 }

@@ -8,8 +8,13 @@ public sealed class HiveKey
 {
     internal const ushort RootFlag = 0x04, AsciiNameFlag = 0x20, KeptFlags = 0xFFFF & ~(RootFlag | AsciiNameFlag);
     internal const uint NoCell = 0xFFFFFFFF;
-    internal const int FlagsAt = 2, WrittenAt = 4, ParentAt = 0x10, SubkeyCountAt = 0x14, SubkeyListAt = 0x1C, VolatileListAt = 0x20;
-    internal const int ValueCountAt = 0x24, ValueListAt = 0x28, SecurityAt = 0x2C, ClassAt = 0x30, NameLengthAt = 0x48, ClassLengthAt = 0x4A, NameAt = 0x4C;
+
+    internal const int FlagsAt =
+        2, WrittenAt = 4, ParentAt = 0x10, SubkeyCountAt = 0x14, SubkeyListAt = 0x1C, VolatileListAt = 0x20;
+
+    internal const int ValueCountAt =
+        0x24, ValueListAt = 0x28, SecurityAt = 0x2C, ClassAt = 0x30, NameLengthAt = 0x48, ClassLengthAt = 0x4A, NameAt = 0x4C;
+
     internal const int LongestSubkeyNameAt = 0x34, LongestValueNameAt = 0x3C, LongestValueDataAt = 0x40;
     private readonly Hive hive;
     private readonly byte[] cell;
@@ -32,14 +37,17 @@ public sealed class HiveKey
     internal static HiveKey Read(Hive hive, uint offset)
     {
         var content = hive.Cell(offset);
-        if (content.Length < NameAt || content[0] != 'n' || content[1] != 'k') throw new HiveDamagedException($"The cell at {offset:x} should be a key and is not.");
+        if (content.Length < NameAt || content[0] != 'n' || content[1] != 'k')
+            throw new HiveDamagedException($"The cell at {offset:x} should be a key and is not.");
         var length = BinaryPrimitives.ReadUInt16LittleEndian(content.AsSpan(NameLengthAt));
-        if (length > content.Length - NameAt) throw new HiveDamagedException($"The name of the key at {offset:x} is longer than its cell.");
+        if (length > content.Length - NameAt)
+            throw new HiveDamagedException($"The name of the key at {offset:x} is longer than its cell.");
         var ascii = (BinaryPrimitives.ReadUInt16LittleEndian(content.AsSpan(FlagsAt)) & AsciiNameFlag) != 0;
         return new HiveKey(hive, offset, content, DecodeName(content.AsSpan(NameAt, length), ascii));
     }
 
-    internal static string DecodeName(ReadOnlySpan<byte> name, bool ascii) => ascii ? Encoding.Latin1.GetString(name) : Encoding.Unicode.GetString(name);
+    internal static string DecodeName(ReadOnlySpan<byte> name, bool ascii) =>
+        ascii ? Encoding.Latin1.GetString(name) : Encoding.Unicode.GetString(name);
 
     /// <summary>The subkeys that can be read, in their stored order.</summary>
     public IEnumerable<HiveKey> Subkeys()
@@ -52,13 +60,19 @@ public sealed class HiveKey
         }
     }
 
-    /// <summary>A key by its path from here, names without case, parted by backslashes; null where it is missing or unreadable.</summary>
+    /// <summary>
+    /// A key by its path from here, names without case, parted by backslashes; null where it is missing or unreadable.
+    /// </summary>
     public HiveKey? Find(string path)
     {
         var key = this;
         foreach (var name in path.Split('\\', StringSplitOptions.RemoveEmptyEntries))
         {
-            key = key.SubkeyOffsets(name).Select(key.TryKey).OfType<HiveKey>().FirstOrDefault(child => child.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
+            key = key
+                .SubkeyOffsets(name)
+                .Select(key.TryKey)
+                .OfType<HiveKey>()
+                .FirstOrDefault(child => child.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
             if (key is null) return null;
         }
 
@@ -75,16 +89,21 @@ public sealed class HiveKey
         }
     }
 
-    public HiveValue? Value(string name) => Values().FirstOrDefault(value => value.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
+    public HiveValue? Value(string name) =>
+        Values().FirstOrDefault(value => value.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
 
-    /// <summary>Where the 4 bytes of a number stand in the hive's file, so that they can be changed in place; null where there is no such number.</summary>
+    /// <summary>
+    /// Where the 4 bytes of a number stand in the hive's file, so that they can be changed in place; null where there is no such
+    /// number.
+    /// </summary>
     public long? PlaceOfNumber(string name)
     {
         var list = ValueList();
         for (var at = 0; at + sizeof(uint) <= list.Length; at += sizeof(uint))
         {
             var offset = BinaryPrimitives.ReadUInt32LittleEndian(list.AsSpan(at));
-            if (TryValue(offset) is { } value && value.Name.Equals(name, StringComparison.OrdinalIgnoreCase)) return value.AsNumber() is null ? null : HiveCells.PlaceOfNumber(hive, offset);
+            if (TryValue(offset) is { } value && value.Name.Equals(name, StringComparison.OrdinalIgnoreCase))
+                return value.AsNumber() is null ? null : HiveCells.PlaceOfNumber(hive, offset);
         }
 
         return null;
@@ -100,7 +119,10 @@ public sealed class HiveKey
         try
         {
             node.Security = hive.Security(Number(SecurityAt));
-            node.ClassName = HiveCells.ReadClassName(hive, Number(ClassAt), BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(ClassLengthAt)));
+            node.ClassName = HiveCells.ReadClassName(
+                hive,
+                Number(ClassAt),
+                BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(ClassLengthAt)));
         }
         catch (HiveDamagedException e)
         {

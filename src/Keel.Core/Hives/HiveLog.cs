@@ -2,22 +2,32 @@ using System.Buffers.Binary;
 
 namespace Keel.Core.Hives;
 
-/// <summary>Applies the logs of a hive whose last write was cut off: the old form (one .LOG) and the new one (.LOG1, .LOG2).</summary>
-/// <remarks>Layouts as in the published notes on the regf format: "DIRT" with a bitmap of 512-byte pages; "HvLE" entries with Marvin32 hashes.</remarks>
+/// <summary>
+/// Applies the logs of a hive whose last write was cut off: the old form (one .LOG) and the new one (.LOG1, .LOG2).
+/// </summary>
+/// <remarks>Layouts as in the published notes on the regf format: "DIRT" with a bitmap of 512-byte pages; "HvLE" entries with
+///     Marvin32 hashes.</remarks>
 public static class HiveLog
 {
     private const int PageBytes = 512, EntryHeaderBytes = 40, ReferenceBytes = 8;
-    private const int EntrySizeAt = 4, EntrySequenceAt = 12, EntryBinsAt = 16, EntryCountAt = 20, FirstHashAt = 24, SecondHashAt = 32;
+
+    private const int EntrySizeAt =
+        4, EntrySequenceAt = 12, EntryBinsAt = 16, EntryCountAt = 20, FirstHashAt = 24, SecondHashAt = 32;
+
     private const int LargestBins = 512 * 1024 * 1024, ResizeLimit = 16;
 
     /// <summary>The hive with what its logs hold, clean; null where no log has anything for it.</summary>
     public static byte[]? Apply(byte[] hive, IEnumerable<byte[]> logs)
     {
         var header = HiveHeader.TryRead(hive);
-        foreach (var log in logs.Where(log => log.Length > PageBytes).OrderByDescending(log => HiveHeader.TryRead(log)?.PrimarySequence ?? 0))
+        foreach (var log in logs
+            .Where(log => log.Length > PageBytes)
+            .OrderByDescending(log => HiveHeader.TryRead(log)?.PrimarySequence ?? 0))
         {
             if (HiveHeader.TryRead(log) is not { ChecksumMatches: true } logHeader) continue;
-            var applied = log.AsSpan(PageBytes).StartsWith("DIRT"u8) ? ApplyOld(hive, log, logHeader) : ApplyNew(hive, log, header, logHeader);
+            var applied = log.AsSpan(PageBytes).StartsWith("DIRT"u8)
+                ? ApplyOld(hive, log, logHeader)
+                : ApplyNew(hive, log, header, logHeader);
             if (applied is not null) return applied;
         }
 
@@ -59,9 +69,13 @@ public static class HiveLog
         BinaryPrimitives.WriteUInt32LittleEndian(entry[EntryCountAt..], (uint)pages.Count);
         for (var index = 0; index < pages.Count; index++)
         {
-            BinaryPrimitives.WriteUInt32LittleEndian(entry[(EntryHeaderBytes + (index * ReferenceBytes))..], (uint)(pages[index] * PageBytes));
+            BinaryPrimitives.WriteUInt32LittleEndian(
+                entry[(EntryHeaderBytes + (index * ReferenceBytes))..],
+                (uint)(pages[index] * PageBytes));
             BinaryPrimitives.WriteUInt32LittleEndian(entry[(EntryHeaderBytes + (index * ReferenceBytes) + 4)..], PageBytes);
-            hive.AsSpan(HiveHeader.Size + (pages[index] * PageBytes), PageBytes).CopyTo(entry[(EntryHeaderBytes + (pages.Count * ReferenceBytes) + (index * PageBytes))..]);
+            hive
+                .AsSpan(HiveHeader.Size + (pages[index] * PageBytes), PageBytes)
+                .CopyTo(entry[(EntryHeaderBytes + (pages.Count * ReferenceBytes) + (index * PageBytes))..]);
         }
 
         BinaryPrimitives.WriteUInt64LittleEndian(entry[FirstHashAt..], Marvin32.Hash(entry[EntryHeaderBytes..]));
@@ -131,7 +145,9 @@ public static class HiveLog
         for (var index = 0; index < count && data <= entry.Length; index++)
         {
             var reference = entry[(EntryHeaderBytes + (index * ReferenceBytes))..];
-            long offset = BinaryPrimitives.ReadUInt32LittleEndian(reference), size = BinaryPrimitives.ReadUInt32LittleEndian(reference[4..]);
+            long offset =
+                BinaryPrimitives.ReadUInt32LittleEndian(
+                    reference), size = BinaryPrimitives.ReadUInt32LittleEndian(reference[4..]);
             if (data + size > entry.Length || HiveHeader.Size + offset + size > result.Length) return false;
             entry.Slice((int)data, (int)size).CopyTo(result.AsSpan(HiveHeader.Size + (int)offset));
             data += size;

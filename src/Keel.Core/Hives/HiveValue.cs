@@ -6,7 +6,8 @@ namespace Keel.Core.Hives;
 /// <summary>One value of a key: name (empty for the default value), type and the bytes as they are stored.</summary>
 public sealed record HiveValue(string Name, HiveValueType Type, byte[] Data)
 {
-    public static HiveValue OfText(string name, string text) => new(name, HiveValueType.Text, Encoding.Unicode.GetBytes(text + "\0"));
+    public static HiveValue OfText(string name, string text) =>
+        new(name, HiveValueType.Text, Encoding.Unicode.GetBytes(text + "\0"));
 
     public static HiveValue OfNumber(string name, uint number)
     {
@@ -28,7 +29,8 @@ public sealed record HiveValue(string Name, HiveValueType Type, byte[] Data)
         Type == HiveValueType.TextList ? Decode(Data).Split('\0', StringSplitOptions.RemoveEmptyEntries) : null;
 
     /// <summary>A 32-bit number; null for other types or sizes.</summary>
-    public uint? AsNumber() => Type == HiveValueType.Number && Data.Length >= sizeof(uint) ? BinaryPrimitives.ReadUInt32LittleEndian(Data) : null;
+    public uint? AsNumber() =>
+        Type == HiveValueType.Number && Data.Length >= sizeof(uint) ? BinaryPrimitives.ReadUInt32LittleEndian(Data) : null;
 
     private static string Decode(byte[] data) => Encoding.Unicode.GetString(data, 0, data.Length & ~1);
 }

@@ -4,7 +4,8 @@ using System.Text;
 namespace Keel.Core.Hives;
 
 /// <summary>Writes a tree of keys as a compact, well-formed hive.</summary>
-/// <remarks>Version 1.3 has "lf" indexes and values in one piece; from 1.4 big values are kept in pieces, from 1.5 indexes are "lh".</remarks>
+/// <remarks>Version 1.3 has "lf" indexes and values in one piece; from 1.4 big values are kept in pieces, from 1.5 indexes
+///     are "lh".</remarks>
 public sealed class HiveWriter
 {
     private const int IndexLimit = 500;
@@ -28,7 +29,15 @@ public sealed class HiveWriter
         var bins = writer.arena.Finish();
         var file = new byte[HiveHeader.Size + bins.Length];
         bins.CopyTo(file.AsSpan(HiveHeader.Size));
-        new HiveHeader(sequence, sequence, root.LastWritten, 1, minor, rootCell, (uint)bins.Length, ChecksumMatches: true).Write(file);
+        new HiveHeader(
+            sequence,
+            sequence,
+            root.LastWritten,
+            1,
+            minor,
+            rootCell,
+            (uint)bins.Length,
+            ChecksumMatches: true).Write(file);
         return file;
     }
 
@@ -39,7 +48,9 @@ public sealed class HiveWriter
         var security = SecurityOf(node.Security ?? UsualSecurity.Descriptor);
         var values = WriteValues(node);
         var className = node.ClassName.Length == 0 ? HiveKey.NoCell : arena.Store(node.ClassName);
-        var children = node.Children.Count == 0 ? [] : node.Children.OrderBy(child => child.Name, StringComparer.OrdinalIgnoreCase)
+        var children = node.Children.Count == 0
+            ? []
+            : node.Children.OrderBy(child => child.Name, StringComparer.OrdinalIgnoreCase)
             .Select(child => (child.Name, Cell: WriteKey(child, cell, isRoot: false)))
             .ToList();
         var index = WriteIndex(children);
@@ -57,8 +68,14 @@ public sealed class HiveWriter
         Put(key, HiveKey.ValueListAt, values);
         Put(key, HiveKey.SecurityAt, security);
         Put(key, HiveKey.ClassAt, className);
-        Put(key, HiveKey.LongestSubkeyNameAt, (uint)(node.Children.Count == 0 ? 0 : node.Children.Max(child => child.Name.Length) * 2));
-        Put(key, HiveKey.LongestValueNameAt, (uint)(node.Values.Count == 0 ? 0 : node.Values.Max(value => value.Name.Length) * 2));
+        Put(
+            key,
+            HiveKey.LongestSubkeyNameAt,
+            (uint)(node.Children.Count == 0 ? 0 : node.Children.Max(child => child.Name.Length) * 2));
+        Put(
+            key,
+            HiveKey.LongestValueNameAt,
+            (uint)(node.Values.Count == 0 ? 0 : node.Values.Max(value => value.Name.Length) * 2));
         Put(key, HiveKey.LongestValueDataAt, (uint)(node.Values.Count == 0 ? 0 : node.Values.Max(value => value.Data.Length)));
         BinaryPrimitives.WriteUInt16LittleEndian(key[HiveKey.NameLengthAt..], (ushort)name.Length);
         BinaryPrimitives.WriteUInt16LittleEndian(key[HiveKey.ClassLengthAt..], (ushort)node.ClassName.Length);
@@ -196,7 +213,8 @@ public sealed class HiveWriter
         return (ascii ? Encoding.Latin1.GetBytes(name) : Encoding.Unicode.GetBytes(name), ascii);
     }
 
-    private static void Put(Span<byte> content, int at, uint number) => BinaryPrimitives.WriteUInt32LittleEndian(content[at..], number);
+    private static void Put(Span<byte> content, int at, uint number) =>
+        BinaryPrimitives.WriteUInt32LittleEndian(content[at..], number);
 
     private sealed class SecurityCell(uint cell)
     {

@@ -17,7 +17,9 @@ public sealed record DiskLayout(
 
     public bool Has(LayoutProblemKind kind) => Problems.Any(problem => problem.Kind == kind);
 
-    /// <summary>Reads the layout of a disk, whatever state it is in. Bounded: at most 128 logical partitions, at most 1024 GPT entries.</summary>
+    /// <summary>
+    /// Reads the layout of a disk, whatever state it is in. Bounded: at most 128 logical partitions, at most 1024 GPT entries.
+    /// </summary>
     public static DiskLayout Read(IReadableBlocks disk)
     {
         var record = FirstSector(disk);
@@ -30,7 +32,9 @@ public sealed record DiskLayout(
     {
         try
         {
-            return disk.TryRead(0, MasterBootRecord.Size) is { } sector ? new MasterBootRecord(sector) : new MasterBootRecord(new byte[MasterBootRecord.Size]);
+            return disk.TryRead(0, MasterBootRecord.Size) is { } sector
+                ? new MasterBootRecord(sector)
+                : new MasterBootRecord(new byte[MasterBootRecord.Size]);
         }
         catch (ReadFailedException)
         {

@@ -15,7 +15,9 @@ internal sealed record GptCopy(GptHeader? Header, byte[]? Entries, string? Probl
     /// <summary>The disk did not give it: what stands there is not known.</summary>
     public bool IsUnreadable { get; private init; }
 
-    /// <summary>The copy at the start, the one at the end, and the one where the first says that the other is, in this order.</summary>
+    /// <summary>
+    /// The copy at the start, the one at the end, and the one where the first says that the other is, in this order.
+    /// </summary>
     public static IReadOnlyList<GptCopy> All(IReadableBlocks disk)
     {
         var last = (disk.LengthBytes / disk.SectorBytes) - 1;
@@ -35,7 +37,8 @@ internal sealed record GptCopy(GptHeader? Header, byte[]? Entries, string? Probl
         {
             var entry = Entries.AsSpan(at, size);
             var (first, last) = (GptReader.FirstSectorOf(entry), GptReader.LastSectorOf(entry));
-            if (GptReader.IsUsed(entry) && first >= 0 && last >= first && first <= lastSector) yield return new SectorRange(first, last);
+            if (GptReader.IsUsed(entry) && first >= 0 && last >= first && first <= lastSector)
+                yield return new SectorRange(first, last);
         }
     }
 
@@ -48,7 +51,10 @@ internal sealed record GptCopy(GptHeader? Header, byte[]? Entries, string? Probl
         }
         catch (ReadFailedException e)
         {
-            return new GptCopy(null, null, $"sector {string.Join(", ", e.Sectors.Take(3))} can't be read from the disk") { IsUnreadable = true };
+            return new GptCopy(null, null, $"sector {string.Join(", ", e.Sectors.Take(3))} can't be read from the disk")
+            {
+                IsUnreadable = true
+            };
         }
     }
 
@@ -58,17 +64,33 @@ internal sealed record GptCopy(GptHeader? Header, byte[]? Entries, string? Probl
         var header = sector is null ? null : GptHeader.TryRead(sector);
         if (header is null) return new GptCopy(null, null, $"sector {headerSector} holds no GPT header");
         if (!header.CrcMatches) return new GptCopy(header, null, $"the header in sector {headerSector} fails its checksum");
-        if (header.OwnSector != headerSector) return new GptCopy(header, null, $"the header in sector {headerSector} says that it stands in sector {header.OwnSector}");
+        if (header.OwnSector != headerSector)
+        {
+            return new GptCopy(
+                header,
+                null,
+                $"the header in sector {headerSector} says that it stands in sector {header.OwnSector}");
+        }
+
         if (header.EntryBytes < GptHeader.UsualEntryBytes || header.EntryBytes % 8 != 0 || header.EntryCount == 0
             || (long)header.EntryBytes * header.EntryCount > EntriesLimitBytes)
+        {
             return new GptCopy(header, null, $"the header speaks of {header.EntryCount} entries of {header.EntryBytes} bytes");
+        }
+
         return WithEntries(disk, header);
     }
 
     private static GptCopy WithEntries(IReadableBlocks disk, GptHeader header)
     {
         if (header.EntriesSector < 2 || header.EntriesSector > disk.LengthBytes / disk.SectorBytes)
-            return new GptCopy(header, null, $"its entries should stand in sector {header.EntriesSector}, where no entries can be");
+        {
+            return new GptCopy(
+                header,
+                null,
+                $"its entries should stand in sector {header.EntriesSector}, where no entries can be");
+        }
+
         var entries = disk.TryRead(header.EntriesSector * disk.SectorBytes, (int)(header.EntryBytes * header.EntryCount));
         if (entries is null) return new GptCopy(header, null, $"its entries in sector {header.EntriesSector} can't be read");
         return Crc32.HashToUInt32(entries) == header.EntriesCrc

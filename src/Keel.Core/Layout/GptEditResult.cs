@@ -9,7 +9,9 @@ public enum GptEditResult
     /// <summary>Neither copy is sound, or there is no such partition; nothing is written.</summary>
     NoSoundCopy,
 
-    /// <summary>Two sound copies name different partitions, and neither can be told to be the right one; nothing is written.</summary>
+    /// <summary>
+    /// Two sound copies name different partitions, and neither can be told to be the right one; nothing is written.
+    /// </summary>
     CopiesDiffer,
 
     /// <summary>A copy would have to stand where a partition is; nothing is written.</summary>

@@ -14,7 +14,8 @@ public static class GptEditor
     public static GptEditResult RewriteBothCopies(IWritableBlocks disk) => RewriteBothCopies(disk, (header, _) => header);
 
     /// <summary>Gives a partition another type, in both copies.</summary>
-    public static GptEditResult SetType(IWritableBlocks disk, int number, Guid type) => RewriteBothCopies(disk, (header, entries) =>
+    public static GptEditResult SetType(IWritableBlocks disk, int number, Guid type) =>
+        RewriteBothCopies(disk, (header, entries) =>
     {
         var at = (number - 1) * (int)header.EntryBytes;
         if (number < 1 || at + header.EntryBytes > entries.Length) return null;
@@ -23,7 +24,8 @@ public static class GptEditor
     });
 
     /// <summary>Gives the disk another GUID, in both copies.</summary>
-    internal static GptEditResult SetDiskGuid(IWritableBlocks disk, Guid guid) => RewriteBothCopies(disk, (header, _) => header with { DiskGuid = guid });
+    internal static GptEditResult SetDiskGuid(IWritableBlocks disk, Guid guid) =>
+        RewriteBothCopies(disk, (header, _) => header with { DiskGuid = guid });
 
     /// <summary>Writes the master boot record that keeps old programs off a GPT; its code and signature stay.</summary>
     public static void WriteProtective(IWritableBlocks disk)
@@ -39,8 +41,14 @@ public static class GptEditor
     {
         var last = (disk.LengthBytes / disk.SectorBytes) - 1;
         var copies = GptCopy.All(disk);
-        if (copies.FirstOrDefault(copy => copy.IsSound) is not { Header: { } found, Entries: { } entries }) return GptEditResult.NoSoundCopy;
-        if (copies.Any(copy => copy.IsSound && (copy.Header!.DiskGuid != found.DiskGuid || !copy.Entries.AsSpan().SequenceEqual(entries)))) return GptEditResult.CopiesDiffer;
+        if (copies.FirstOrDefault(copy => copy.IsSound) is not { Header: { } found, Entries: { } entries })
+            return GptEditResult.NoSoundCopy;
+        if (copies.Any(copy =>
+            copy.IsSound && (copy.Header!.DiskGuid != found.DiskGuid || !copy.Entries.AsSpan().SequenceEqual(entries))))
+        {
+            return GptEditResult.CopiesDiffer;
+        }
+
         var named = copies.SelectMany(copy => copy.Partitions(last)).ToList();
         if (change(found, entries) is not { } header) return GptEditResult.NoSoundCopy;
 
@@ -52,9 +60,15 @@ public static class GptEditor
             EntriesCrc = Crc32.HashToUInt32(entries),
             LastUsableSector = stoodAt == last ? Math.Min(header.LastUsableSector, backupEntries - 1) : backupEntries - 1
         };
-        var primary = common with { OwnSector = PrimarySector, OtherSector = last, EntriesSector = found.OwnSector == PrimarySector ? found.EntriesSector : UsualEntriesSector };
+        var primary = common with
+        {
+            OwnSector = PrimarySector,
+            OtherSector = last,
+            EntriesSector = found.OwnSector == PrimarySector ? found.EntriesSector : UsualEntriesSector
+        };
         var backup = common with { OwnSector = last, OtherSector = PrimarySector, EntriesSector = backupEntries };
-        if (!HasRoom(primary, entriesSectors, named, last) || !HasRoom(backup, entriesSectors, named, last)) return GptEditResult.NoRoom;
+        if (!HasRoom(primary, entriesSectors, named, last) || !HasRoom(backup, entriesSectors, named, last))
+            return GptEditResult.NoRoom;
         WriteCopy(disk, primary, entries);
         WriteCopy(disk, backup, entries);
         return GptEditResult.Done;

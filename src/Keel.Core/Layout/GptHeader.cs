@@ -22,7 +22,9 @@ public sealed record GptHeader(
     public const uint UsualEntryCount = 128;
     public static ReadOnlySpan<byte> Mark => "EFI PART"u8;
 
-    private const int RevisionAt = 8, HeaderBytesAt = 12, CrcAt = 16, OwnAt = 24, OtherAt = 32, FirstUsableAt = 40, LastUsableAt = 48;
+    private const int RevisionAt =
+        8, HeaderBytesAt = 12, CrcAt = 16, OwnAt = 24, OtherAt = 32, FirstUsableAt = 40, LastUsableAt = 48;
+
     private const int GuidAt = 56, EntriesAt = 72, EntryCountAt = 80, EntryBytesAt = 84, EntriesCrcAt = 88;
 
     /// <summary>Reads a header from its sector; nothing where the mark is missing or the header's own size is absurd.</summary>

@@ -22,10 +22,18 @@ internal static class GptReader
     /// <param name="record">The first sector; null where the disk did not give it.</param>
     public static DiskLayout? TryRead(IReadableBlocks disk, MasterBootRecord? record)
     {
-        var isProtective = record is null || record is { HasMark: true } && Enumerable.Range(0, MasterBootRecord.SlotCount).Any(index => record.Slot(index).Type == PartitionTypes.Protective);
+        var isProtective = record is null
+            || record is { HasMark: true }
+                && Enumerable
+                    .Range(0, MasterBootRecord.SlotCount)
+                    .Any(index => record.Slot(index).Type == PartitionTypes.Protective);
         if (disk.LengthBytes < 3L * disk.SectorBytes) return null;
         var primary = GptCopy.Read(disk, 1);
-        if (primary.Header is null && (record is null ? !GptCopy.Read(disk, (disk.LengthBytes / disk.SectorBytes) - 1).IsSound : !isProtective)) return null;
+        if (primary.Header is null
+            && (record is null ? !GptCopy.Read(disk, (disk.LengthBytes / disk.SectorBytes) - 1).IsSound : !isProtective))
+        {
+            return null;
+        }
 
         var lastSector = (disk.LengthBytes / disk.SectorBytes) - 1;
         var backup = GptCopy.Read(disk, lastSector);
@@ -37,26 +45,49 @@ internal static class GptReader
         var chosen = primary.IsSound ? primary : backup;
         if (!chosen.IsSound)
         {
-            var kind = primary.IsUnreadable || backup.IsUnreadable ? LayoutProblemKind.Unreadable : LayoutProblemKind.GptBothDamaged;
+            var kind = primary.IsUnreadable || backup.IsUnreadable
+                ? LayoutProblemKind.Unreadable
+                : LayoutProblemKind.GptBothDamaged;
             problems.Add(LayoutProblem.Of(kind, "copy", Fact.Said.Is($"{primary.Problem}; {backup.Problem}")));
-            return new DiskLayout(PartitionScheme.Gpt, DiskIdentity.OfGpt(primary.Header?.DiskGuid ?? default), disk.SectorBytes, [], problems);
+            return new DiskLayout(
+                PartitionScheme.Gpt,
+                DiskIdentity.OfGpt(primary.Header?.DiskGuid ?? default),
+                disk.SectorBytes,
+                [],
+                problems);
         }
 
         Compare(primary, backup, problems);
         var partitions = Partitions(chosen, disk.SectorBytes);
         problems.AddRange(DiskLayout.Misplaced(partitions, disk.LengthBytes));
-        return new DiskLayout(PartitionScheme.Gpt, DiskIdentity.OfGpt(chosen.Header!.DiskGuid), disk.SectorBytes, partitions, problems);
+        return new DiskLayout(
+            PartitionScheme.Gpt,
+            DiskIdentity.OfGpt(chosen.Header!.DiskGuid),
+            disk.SectorBytes,
+            partitions,
+            problems);
     }
 
     /// <summary>A table of the old kind in sector 0 means that the GPT behind it is a left-over.</summary>
     private static bool HasOtherTable(MasterBootRecord? record) =>
-        record is { HasMark: true } && Enumerable.Range(0, MasterBootRecord.SlotCount).Any(index => record.Slot(index) is { IsUsed: true, SectorCount: > 0 });
+        record is { HasMark: true }
+            && Enumerable
+                .Range(0, MasterBootRecord.SlotCount)
+                .Any(index => record.Slot(index) is { IsUsed: true, SectorCount: > 0 });
 
     /// <summary>A grown disk has its backup where the old end was.</summary>
-    private static GptCopy FindMisplaced(IReadableBlocks disk, GptCopy primary, GptCopy backup, long lastSector, List<LayoutProblem> problems)
+    private static GptCopy FindMisplaced(
+        IReadableBlocks disk,
+        GptCopy primary,
+        GptCopy backup,
+        long lastSector,
+        List<LayoutProblem> problems)
     {
-        if (backup.IsSound || primary.Header is not { CrcMatches: true } header || header.OtherSector == lastSector) return backup;
-        var elsewhere = header.OtherSector > 0 && header.OtherSector < lastSector ? GptCopy.Read(disk, header.OtherSector) : backup;
+        if (backup.IsSound || primary.Header is not { CrcMatches: true } header || header.OtherSector == lastSector)
+            return backup;
+        var elsewhere = header.OtherSector > 0 && header.OtherSector < lastSector
+            ? GptCopy.Read(disk, header.OtherSector)
+            : backup;
         if (!elsewhere.IsSound) return backup;
         problems.Add(LayoutProblem.Of(
             LayoutProblemKind.GptBackupMisplaced,

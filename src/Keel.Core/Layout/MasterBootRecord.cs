@@ -3,7 +3,8 @@ using System.Buffers.Binary;
 namespace Keel.Core.Layout;
 
 /// <summary>The first sector of a disk: boot code, disk signature, four slots, mark.</summary>
-/// <remarks>Works on its own copy of the 512 bytes; <see cref="ToBytes"/> gives them back, untouched where nothing was set.</remarks>
+/// <remarks>Works on its own copy of the 512 bytes; <see cref="ToBytes"/> gives them back, untouched where nothing was
+///     set.</remarks>
 public sealed class MasterBootRecord
 {
     public const int Size = 512;
@@ -39,7 +40,8 @@ public sealed class MasterBootRecord
     public void ClearSlot(int index) => bytes.AsSpan(SlotsAt + (index * PartitionSlot.Size), PartitionSlot.Size).Clear();
 
     /// <summary>Sets the active mark of one slot and nothing else of it.</summary>
-    public void SetActive(int index, bool active) => bytes[SlotsAt + (index * PartitionSlot.Size)] = active ? PartitionSlot.ActiveMark : (byte)0;
+    public void SetActive(int index, bool active) =>
+        bytes[SlotsAt + (index * PartitionSlot.Size)] = active ? PartitionSlot.ActiveMark : (byte)0;
 
     public void SetCode(ReadOnlySpan<byte> code)
     {

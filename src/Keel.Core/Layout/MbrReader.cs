@@ -14,7 +14,8 @@ internal static class MbrReader
 
     public static DiskLayout Read(IReadableBlocks disk, MasterBootRecord? record)
     {
-        if (record is null) return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [FirstUnreadable]);
+        if (record is null)
+            return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [FirstUnreadable]);
         if (!IsTable(record))
         {
             var problem = LayoutProblem.Of(LayoutProblemKind.NoTable, IsVolume(record) ? "is-volume" : "none");
@@ -28,7 +29,15 @@ internal static class MbrReader
         {
             var slot = record.Slot(index);
             if (slot.Mark is not (0 or PartitionSlot.ActiveMark))
-                problems.Add(LayoutProblem.Of(LayoutProblemKind.BadActiveMark, "bad-mark", Fact.Slot.Is(index + 1), Fact.Mark.Is($"{slot.Mark:x2}")));
+            {
+                problems.Add(
+                    LayoutProblem.Of(
+                        LayoutProblemKind.BadActiveMark,
+                        "bad-mark",
+                        Fact.Slot.Is(index + 1),
+                        Fact.Mark.Is($"{slot.Mark:x2}")));
+            }
+
             if (slot.IsUsed && slot.SectorCount > 0)
                 partitions.Add(ToPartition(index + 1, slot, slot.FirstSector, disk.SectorBytes, logical: false));
         }
@@ -40,7 +49,9 @@ internal static class MbrReader
         return new DiskLayout(PartitionScheme.Mbr, DiskIdentity.OfMbr(record.Signature), disk.SectorBytes, partitions, problems);
     }
 
-    /// <summary>A table, and not the first sector of a file system or random bytes: slots plausible, at least one in use.</summary>
+    /// <summary>
+    /// A table, and not the first sector of a file system or random bytes: slots plausible, at least one in use.
+    /// </summary>
     private static bool IsTable(MasterBootRecord record)
     {
         var used = 0;
@@ -49,7 +60,11 @@ internal static class MbrReader
         {
             var slot = record.Slot(index);
             if (slot.IsUsed) used++;
-            if (slot.Mark is not (0 or PartitionSlot.ActiveMark) || (slot.IsUsed && (slot.SectorCount == 0 || slot.FirstSector == 0))) odd++;
+            if (slot.Mark is not (0 or PartitionSlot.ActiveMark)
+                || (slot.IsUsed && (slot.SectorCount == 0 || slot.FirstSector == 0)))
+            {
+                odd++;
+            }
         }
 
         return used > 0 && (record.HasMark ? odd < used || odd == 0 : odd == 0);
@@ -57,9 +72,16 @@ internal static class MbrReader
 
     /// <summary>Whether the name of a file system stands where boot sectors have one.</summary>
     private static bool IsVolume(MasterBootRecord record) =>
-        record.Code[3..].StartsWith("NTFS    "u8) || record.Code[3..].StartsWith("EXFAT   "u8) || record.Code[0x36..].StartsWith("FAT"u8) || record.Code[0x52..].StartsWith("FAT32"u8);
+        record.Code[3..].StartsWith("NTFS    "u8)
+            || record.Code[3..].StartsWith("EXFAT   "u8)
+            || record.Code[0x36..].StartsWith("FAT"u8)
+            || record.Code[0x52..].StartsWith("FAT32"u8);
 
-    private static void ReadLogical(IReadableBlocks disk, Partition extended, List<Partition> partitions, List<LayoutProblem> problems)
+    private static void ReadLogical(
+        IReadableBlocks disk,
+        Partition extended,
+        List<Partition> partitions,
+        List<LayoutProblem> problems)
     {
         var seen = new HashSet<long>();
         var firstSector = extended.Range.Start / disk.SectorBytes;
@@ -92,7 +114,8 @@ internal static class MbrReader
             }
 
             var slot = link.Slot(0);
-            if (slot.IsUsed && slot.SectorCount > 0) partitions.Add(ToPartition(number++, slot, at + slot.FirstSector, disk.SectorBytes, logical: true));
+            if (slot.IsUsed && slot.SectorCount > 0)
+                partitions.Add(ToPartition(number++, slot, at + slot.FirstSector, disk.SectorBytes, logical: true));
             var next = link.Slot(1);
             if (!next.IsExtended) return;
             at = firstSector + next.FirstSector;
@@ -111,8 +134,13 @@ internal static class MbrReader
 
     private static IEnumerable<LayoutProblem> ActiveMarks(List<Partition> partitions)
     {
-        var active = partitions.Where(partition => partition is { Active: true, Logical: false }).Select(partition => partition.Number).ToList();
+        var active =
+            partitions
+                .Where(partition => partition is { Active: true, Logical: false })
+                .Select(partition => partition.Number)
+                .ToList();
         if (active.Count == 0) yield return LayoutProblem.Of(LayoutProblemKind.NoneActive, "none-active");
-        if (active.Count > 1) yield return LayoutProblem.Of(LayoutProblemKind.TwoActive, "two-active", Fact.Partitions.Is([.. active]));
+        if (active.Count > 1)
+            yield return LayoutProblem.Of(LayoutProblemKind.TwoActive, "two-active", Fact.Partitions.Is([.. active]));
     }
 }

@@ -11,9 +11,18 @@ namespace Keel.Core.Layout;
 /// <param name="Active">Marked to be started from (MBR).</param>
 /// <param name="Logical">Inside an extended partition.</param>
 /// <param name="Name">The partition's name on GPT disks.</param>
-public sealed record Partition(int Number, ByteRange Range, byte MbrType, Guid GptType, Guid Id, bool Active, bool Logical, string Name)
+public sealed record Partition(
+    int Number,
+    ByteRange Range,
+    byte MbrType,
+    Guid GptType,
+    Guid Id,
+    bool Active,
+    bool Logical,
+    string Name)
 {
-    public bool IsExtended => !Logical && MbrType is PartitionTypes.Extended or PartitionTypes.ExtendedLba or PartitionTypes.ExtendedLinux;
+    public bool IsExtended =>
+        !Logical && MbrType is PartitionTypes.Extended or PartitionTypes.ExtendedLba or PartitionTypes.ExtendedLinux;
 
     /// <summary>The words for its type.</summary>
     public string TypeName => GptType != default ? PartitionTypes.Name(GptType) : PartitionTypes.Name(MbrType);

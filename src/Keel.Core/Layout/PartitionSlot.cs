@@ -3,7 +3,8 @@ using System.Buffers.Binary;
 namespace Keel.Core.Layout;
 
 /// <summary>One of the four partition slots of a master boot record, 16 bytes.</summary>
-/// <remarks>Sectors are logical sectors of the disk; a slot of type 0 is unused. CHS fields are kept elsewhere as they are.</remarks>
+/// <remarks>Sectors are logical sectors of the disk; a slot of type 0 is unused. CHS fields are kept elsewhere as they
+///     are.</remarks>
 /// <param name="Mark">80 for the active one, 00 otherwise; anything else is damage.</param>
 public readonly record struct PartitionSlot(byte Mark, byte Type, uint FirstSector, uint SectorCount)
 {

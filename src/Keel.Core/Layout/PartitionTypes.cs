@@ -3,7 +3,8 @@ namespace Keel.Core.Layout;
 /// <summary>Partition types that matter to the chain, with the words shown for them.</summary>
 public static class PartitionTypes
 {
-    public const byte Ntfs = 0x07, Extended = 0x05, ExtendedLba = 0x0F, ExtendedLinux = 0x85, Dynamic = 0x42, Protective = 0xEE, EfiSystem = 0xEF;
+    public const byte Ntfs =
+        0x07, Extended = 0x05, ExtendedLba = 0x0F, ExtendedLinux = 0x85, Dynamic = 0x42, Protective = 0xEE, EfiSystem = 0xEF;
 
     public static readonly Guid GptEfiSystem = new("C12A7328-F81F-11D2-BA4B-00A0C93EC93B");
     public static readonly Guid GptReserved = new("E3C9E316-0B5C-4DB8-817D-F92DF00215AE");
@@ -41,7 +42,8 @@ public static class PartitionTypes
         [
             (GptEfiSystem, "EFI system"), (GptReserved, "reserved"), (GptBasicData, "basic data"), (GptRecovery, "recovery"),
             (GptDynamicMetadata, "dynamic disk"), (GptDynamicData, "dynamic disk"), (GptStoragePool, "storage pool"),
-            (new Guid("0FC63DAF-8483-4772-8E79-3D69D8477DE4"), "Linux"), (new Guid("21686148-6449-6E6F-744E-656564454649"), "BIOS boot")
+            (new Guid("0FC63DAF-8483-4772-8E79-3D69D8477DE4"), "Linux"),
+            (new Guid("21686148-6449-6E6F-744E-656564454649"), "BIOS boot")
         ];
         var known = Array.Find(names, entry => entry.Type == type);
         return known.Name ?? $"type {type}";

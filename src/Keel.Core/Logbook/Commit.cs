@@ -15,14 +15,26 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     public RepairRecord? Write(ChangeSet changes, IReadOnlyList<RecordedStep> steps)
     {
         if (!changes.Any) return null;
-        using var targets = Targets.Open(Written(changes).Select(one => (one.Part, one.Disk.Path)), changes.Variables?.Folder, open);
+        using var targets = Targets.Open(
+            Written(changes).Select(one => (one.Part, one.Disk.Path)),
+            changes.Variables?.Folder,
+            open);
         RefuseIfPending(changes, targets);
         if (changes.Variables is { } planned) VariableWriting.RefuseIfChanged(planned);
         ReusedBuffer before = new(), after = new();
         var record = logbook.Save(
             clock.GetUtcNow(),
-            changes.Disks.SelectMany((disk, part) => disk.Changes.Ranges.Select(range => Saved(disk, part, range, targets[part], before, after))),
-            (id, sequence, saved) => new RecordDocument(id, sequence, clock.GetUtcNow(), program, Describe(changes, saved), steps, VariableWriting.Describe(changes.Variables)));
+            changes.Disks.SelectMany((disk, part) =>
+                disk.Changes.Ranges.Select(range => Saved(disk, part, range, targets[part], before, after))),
+            (id, sequence, saved) =>
+                new RecordDocument(
+                    id,
+                    sequence,
+                    clock.GetUtcNow(),
+                    program,
+                    Describe(changes, saved),
+                    steps,
+                    VariableWriting.Describe(changes.Variables)));
         Finishing(record, () =>
         {
             foreach (var (part, disk) in Written(changes))
@@ -40,7 +52,9 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         return record;
     }
 
-    /// <summary>Completes a write, or an undo, that was cut off: each part goes on in the direction in which it was going.</summary>
+    /// <summary>
+    /// Completes a write, or an undo, that was cut off: each part goes on in the direction in which it was going.
+    /// </summary>
     /// <exception cref="RefusedException">A disk holds what is neither old nor new.</exception>
     public void Finish(TakeBack work)
     {
@@ -50,18 +64,23 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         foreach (var direction in (RecordState[])[RecordState.Writing, RecordState.Undoing])
         {
             var parts = work.Parts.Where(part => work.Record.Parts[part] == direction).ToList();
-            if (parts.Count > 0) Finishing(work.Record, () => Carry(work.Record, targets, toAfter: direction == RecordState.Writing, parts));
+            if (parts.Count > 0)
+                Finishing(work.Record, () => Carry(work.Record, targets, toAfter: direction == RecordState.Writing, parts));
         }
     }
 
-    /// <summary>Puts every byte back as it was before the record. Gives the record that keeps what was overwritten, where the disk had changed or may be another one.</summary>
+    /// <summary>
+    /// Puts every byte back as it was before the record. Gives the record that keeps what was overwritten, where the disk had
+    /// changed or may be another one.
+    /// </summary>
     /// <exception cref="RefusedException">The disk no longer holds what the record wrote; says where.</exception>
     public RepairRecord? Undo(TakeBack work)
     {
         using var targets = OpenTargets(work);
         work = work.On(targets);
         Check(work);
-        if (work.Fits.Any(fit => fit.IsQuestionable || !fit.Stands()) || ForeignVariables(work).Any()) return UndoWithRecord(work, targets);
+        if (work.Fits.Any(fit => fit.IsQuestionable || !fit.Stands()) || ForeignVariables(work).Any())
+            return UndoWithRecord(work, targets);
         Finishing(work.Record, () =>
         {
             work.Record.Become(work.Parts, RecordState.Undoing);
@@ -83,28 +102,37 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         var old = work.Record;
         var disks = work.Fits.Select(fit => fit.Part).ToList();
         var saved = old.Ranges(disks.Contains)
-            .Select(range => new RecordRange(disks.IndexOf(range.Part), range.Range, targets[range.Part].ReadBytes(range.Range.Start, range.Range.Length), range.Before));
+            .Select(range =>
+                new RecordRange(
+                    disks.IndexOf(range.Part),
+                    range.Range,
+                    targets[range.Part].ReadBytes(range.Range.Start, range.Range.Length),
+                    range.Before));
         var record = logbook.Save(clock.GetUtcNow(), saved.Select(WithChecksums), (id, sequence, ranges) => new RecordDocument(
             id,
             sequence,
             clock.GetUtcNow(),
             program,
-            [.. work.Fits.Select((fit, part) => Describe(fit, [.. ranges.Where(range => range.Part == part).Select(range => range.Range)]))],
+            [.. work.Fits.Select((fit, part) =>
+                Describe(fit, [.. ranges.Where(range => range.Part == part).Select(range => range.Range)]))],
             [new RecordedStep("undo", "taken-back", $"Take repair {old.Document.Id} back over what was written since.")],
             work.Variables is null ? null : VariableWriting.AsTheyAre(old.Document.Variables!, work.Variables),
             TakesBack: old.Document.Id));
         Finishing(record, () => Carry(record, targets.Renumbered(disks), toAfter: true, AllParts(record)));
-        var sure = work.Parts.Where(part => part == old.VariablesPart || work.Fits.Any(fit => fit.Part == part && fit.IsSure)).ToList();
+        var sure =
+            work.Parts.Where(part => part == old.VariablesPart || work.Fits.Any(fit => fit.Part == part && fit.IsSure)).ToList();
         if (sure.Count > 0) old.Become(sure, RecordState.Undone);
         return record;
     }
 
-    private Targets OpenTargets(TakeBack work) => Targets.Open(work.Fits.Select(fit => (fit.Part, fit.Disk.Path)), work.Variables, open);
+    private Targets OpenTargets(TakeBack work) =>
+        Targets.Open(work.Fits.Select(fit => (fit.Part, fit.Disk.Path)), work.Variables, open);
 
     /// <summary>Writes one side of the record's parts, and marks them.</summary>
     private static void Carry(RepairRecord record, Targets targets, bool toAfter, IReadOnlyCollection<int> parts)
     {
-        foreach (var range in record.Ranges(parts.Contains)) targets[range.Part].Write(range.Range.Start, (toAfter ? range.After : range.Before).Span);
+        foreach (var range in record.Ranges(parts.Contains))
+            targets[range.Part].Write(range.Range.Start, (toAfter ? range.After : range.Before).Span);
         Complete(record, targets, toAfter, parts);
     }
 
@@ -116,10 +144,17 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         foreach (var part in Enumerable.Range(0, record.Document.Disks.Count).Where(parts.Contains))
         {
             foreach (var range in record.Document.Disks[part].Ranges)
-                ReadBack(range, toAfter ? range.ChecksumAfter : range.ChecksumBefore, targets[part], buffer.Take(range.Length).Span);
+            {
+                ReadBack(
+                    range,
+                    toAfter ? range.ChecksumAfter : range.ChecksumBefore,
+                    targets[part],
+                    buffer.Take(range.Length).Span);
+            }
         }
 
-        if (record.VariablesPart is { } variables && parts.Contains(variables)) VariableWriting.Carry(record.Document.Variables!, targets.Variables!, toAfter);
+        if (record.VariablesPart is { } variables && parts.Contains(variables))
+            VariableWriting.Carry(record.Document.Variables!, targets.Variables!, toAfter);
         record.Become(parts, toAfter ? RecordState.Done : RecordState.Undone);
     }
 
@@ -154,10 +189,16 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         var contents = logbook.Read();
         foreach (var (part, disk) in Written(changes))
         {
-            if (RecordSearch.Pending(contents, new DiskSeen(disk.Path, targets[part], disk.IdentityBefore, disk.Traits)) is { } fit) throw CutOff(disk.Path, fit.Record);
+            if (RecordSearch.Pending(
+                contents,
+                new DiskSeen(disk.Path, targets[part], disk.IdentityBefore, disk.Traits)) is { } fit)
+            {
+                throw CutOff(disk.Path, fit.Record);
+            }
         }
 
-        if (changes.Variables is { } variables && RecordSearch.Pending(contents, variables.Folder) is { } pending) throw CutOff(variables.Folder, pending);
+        if (changes.Variables is { } variables && RecordSearch.Pending(contents, variables.Folder) is { } pending)
+            throw CutOff(variables.Folder, pending);
     }
 
     /// <summary>The error where an earlier repair was cut off.</summary>
@@ -166,8 +207,16 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         $"Record {record.Document.Id} is still {(record.State == RecordState.Writing ? "being written" : "being taken back")}.",
         $"'keel undo' goes back, 'keel logbook finish' completes it.");
 
-    /// <summary>What stands in a range now, which must be what was read when the plan was made, and what will stand there.</summary>
-    private static RecordRange Saved(DiskChange disk, int part, ChangedRange range, IWritableBlocks target, ReusedBuffer old, ReusedBuffer fresh)
+    /// <summary>
+    /// What stands in a range now, which must be what was read when the plan was made, and what will stand there.
+    /// </summary>
+    private static RecordRange Saved(
+        DiskChange disk,
+        int part,
+        ChangedRange range,
+        IWritableBlocks target,
+        ReusedBuffer old,
+        ReusedBuffer fresh)
     {
         if (target.LengthBytes != disk.Changes.LengthBytes) throw Changed(disk.Path);
         var before = old.Take(range.Length);
@@ -182,7 +231,11 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
 
     private static RecordRange WithChecksums(RecordRange range) => range with
     {
-        Range = range.Range with { Before = Checksum.Of(range.Before.Span).ToString(), After = Checksum.Of(range.After.Span).ToString() }
+        Range = range.Range with
+        {
+            Before = Checksum.Of(range.Before.Span).ToString(),
+            After = Checksum.Of(range.After.Span).ToString()
+        }
     };
 
     private static IReadOnlyList<RecordedDisk> Describe(ChangeSet changes, IReadOnlyList<RecordRange> saved) =>
@@ -197,16 +250,25 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     ];
 
     private static RecordedDisk Describe(RecordFit fit, IReadOnlyList<RecordedRange> ranges) =>
-        new(fit.Disk.Path, fit.Disk.Blocks.LengthBytes, fit.Disk.Identity.ToString(), fit.Recorded.IdentityBefore, fit.Disk.Traits, ranges);
+        new(
+            fit.Disk.Path,
+            fit.Disk.Blocks.LengthBytes,
+            fit.Disk.Identity.ToString(),
+            fit.Recorded.IdentityBefore,
+            fit.Disk.Traits,
+            ranges);
 
-    private static int[] AllParts(RepairRecord record) => [.. Enumerable.Range(0, record.Parts.Count).Where(part => record.Parts[part] == RecordState.Writing)];
+    private static int[] AllParts(RepairRecord record) =>
+        [.. Enumerable.Range(0, record.Parts.Count).Where(part => record.Parts[part] == RecordState.Writing)];
 
-    private static IEnumerable<(int Part, DiskChange Disk)> Written(ChangeSet changes) => changes.Disks.Select((disk, part) => (part, disk)).Where(one => one.disk.Changes.Any);
+    private static IEnumerable<(int Part, DiskChange Disk)> Written(ChangeSet changes) =>
+        changes.Disks.Select((disk, part) => (part, disk)).Where(one => one.disk.Changes.Any);
 
     private static void RefuseIfForeign(TakeBack work)
     {
         const int reportLimit = 5;
-        var foreign = work.Fits.SelectMany(fit => fit.Foreign().Take(reportLimit + 1).Select(at => $"byte {at} of {fit.Disk.Path}"))
+        var foreign = work.Fits
+            .SelectMany(fit => fit.Foreign().Take(reportLimit + 1).Select(at => $"byte {at} of {fit.Disk.Path}"))
             .Concat(ForeignVariables(work))
             .ToList();
         if (foreign.Count == 0) return;
@@ -219,7 +281,8 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
                 : "It is not surely the disk of that repair, so it is left alone.");
     }
 
-    private static IEnumerable<string> ForeignVariables(TakeBack work) => work.Variables is { } folder ? VariableWriting.Foreign(work.Record, folder) : [];
+    private static IEnumerable<string> ForeignVariables(TakeBack work) =>
+        work.Variables is { } folder ? VariableWriting.Foreign(work.Record, folder) : [];
 
     private static RefusedException Changed(string what) => new(
         $"{what} has changed since it was looked at, and nothing was written.",

@@ -1,6 +1,8 @@
 namespace Keel.Core.Logbook;
 
-/// <summary>The calls by which the logbook reaches stable storage: one seam, so that a power cut can be tried at each of them.</summary>
+/// <summary>
+/// The calls by which the logbook reaches stable storage: one seam, so that a power cut can be tried at each of them.
+/// </summary>
 /// <remarks>Strictly read, a name is only there once its folder was flushed, and contents once their file was.</remarks>
 public interface IStableStorage
 {

@@ -1,6 +1,8 @@
 namespace Keel.Core.Logbook;
 
-/// <summary>Creates folders so that they are still there after a power cut: each is flushed into the one above, up to one that existed.</summary>
+/// <summary>
+/// Creates folders so that they are still there after a power cut: each is flushed into the one above, up to one that existed.
+/// </summary>
 internal sealed class LogbookFolders(IStableStorage storage)
 {
     private readonly List<string> created = [];

@@ -13,14 +13,21 @@ public sealed class RecordDisks : IDisposable
     /// <param name="named">The disks that the technician named.</param>
     /// <param name="wanted">Which states are looked for.</param>
     /// <param name="alone">Only disks that were named.</param>
-    public IReadOnlyList<RecordFit> Find(RepairRecord record, IReadOnlyList<DiskSeen> named, Func<RecordState, bool> wanted, bool alone)
+    public IReadOnlyList<RecordFit> Find(
+        RepairRecord record,
+        IReadOnlyList<DiskSeen> named,
+        Func<RecordState, bool> wanted,
+        bool alone)
     {
         var fits = new List<RecordFit>();
         for (var part = 0; part < record.Document.Disks.Count; part++)
         {
             if (record.Document.Disks[part].Ranges.Count == 0 || !wanted(record.Parts[part])) continue;
             var free = named.Where(disk => fits.TrueForAll(fit => fit.Disk.Path != disk.Path));
-            var fit = Best(record, part, free) ?? (alone ? null : Elsewhere(record, part, [.. fits.Select(known => known.Disk.Path), .. named.Select(disk => disk.Path)]));
+            var fit = Best(record, part, free)
+                ?? (alone
+                    ? null
+                    : Elsewhere(record, part, [.. fits.Select(known => known.Disk.Path), .. named.Select(disk => disk.Path)]));
             if (fit is not null) fits.Add(fit);
         }
 
@@ -31,14 +38,20 @@ public sealed class RecordDisks : IDisposable
 
     private static RecordFit? Best(RepairRecord record, int part, IEnumerable<DiskSeen> disks) => disks
         .Select(disk => new RecordFit(record, part, disk))
-        .Where(fit => fit.Sameness != Sameness.Other && (fit.IsSure || record.Document.Disks.Count == 1 || fit.HasPath || fit.HasIdentity || fit.IsKnownToStand()))
+        .Where(fit =>
+            fit.Sameness != Sameness.Other
+                && (fit.IsSure || record.Document.Disks.Count == 1 || fit.HasPath || fit.HasIdentity || fit.IsKnownToStand()))
         .OrderByDescending(fit => fit.IsSure).ThenByDescending(fit => fit.HasIdentity).ThenByDescending(fit => fit.HasPath)
         .FirstOrDefault();
 
     /// <summary>Where it was, or else wherever it is on this computer; only where there is no doubt about it.</summary>
     private RecordFit? Elsewhere(RepairRecord record, int part, IReadOnlyList<string> taken)
     {
-        foreach (var path in DiskPath.WholeDisks().Prepend(record.Document.Disks[part].Path).Distinct().Where(path => !taken.Contains(path)))
+        foreach (var path in DiskPath
+            .WholeDisks()
+            .Prepend(record.Document.Disks[part].Path)
+            .Distinct()
+            .Where(path => !taken.Contains(path)))
         {
             if (TryOpen(path) is not { } disk) continue;
             var fit = new RecordFit(record, part, DiskSeen.Of(disk));

@@ -3,7 +3,8 @@ namespace Keel.Core.Logbook;
 /// <summary>The part of a record that is kept as JSON (record.json).</summary>
 /// <param name="Id">The name of its folder.</param>
 /// <param name="Sequence">Grows with every record of a logbook: clocks of machines that stood still can't be trusted.</param>
-/// <param name="TakesBack">The id of the record that this one took back, on a disk that was not surely the same or had changed; null for a repair.</param>
+/// <param name="TakesBack">The id of the record that this one took back, on a disk that was not surely the same or had
+///     changed; null for a repair.</param>
 public sealed record RecordDocument(
     string Id,
     long Sequence,

@@ -13,7 +13,8 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
     public RecordedDisk Recorded => Record.Document.Disks[Part];
 
     /// <summary>How far this disk came; where only the firmware's variables were written, how far they came.</summary>
-    public RecordState State => Recorded.Ranges.Count == 0 && Record.VariablesPart is { } variables ? Record.Parts[variables] : Record.Parts[Part];
+    public RecordState State =>
+        Recorded.Ranges.Count == 0 && Record.VariablesPart is { } variables ? Record.Parts[variables] : Record.Parts[Part];
 
     /// <summary>How sure it is that this is the recorded disk, apart from its bytes.</summary>
     public Sameness Sameness { get; } = Record.Document.Disks[Part].SamenessTo(Disk);
@@ -27,8 +28,12 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
     /// <summary>Without a doubt the recorded disk: the same device or file, with its own signature or GUID.</summary>
     public bool IsSure => Sameness == Sameness.Sure && HasIdentity;
 
-    /// <summary>Something speaks against its being the recorded disk, so the technician is asked. What was cut off on it is completed or taken back in any case.</summary>
-    public bool IsQuestionable => !RepairRecord.IsBetween(State) && !IsSure && !(Sameness == Sameness.Possible && HasPath && HasIdentity && !IsOtherFile);
+    /// <summary>
+    /// Something speaks against its being the recorded disk, so the technician is asked. What was cut off on it is completed or
+    /// taken back in any case.
+    /// </summary>
+    public bool IsQuestionable =>
+        !RepairRecord.IsBetween(State) && !IsSure && !(Sameness == Sameness.Possible && HasPath && HasIdentity && !IsOtherFile);
 
     /// <summary>It is an image in another file than then: a copy, or another disk.</summary>
     public bool IsOtherFile => Recorded.Traits?.File is { } then && Disk.Traits.File is { } now && then != now;
@@ -37,7 +42,9 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
     public bool IsElsewhere => IsOtherFile && Recorded.Path != Disk.Path
         && LinuxNative.StatOf(Recorded.Path) is { } status && DiskTraits.OfFile(status).File == Recorded.Traits!.File;
 
-    /// <summary>The places, in bytes, that hold neither what the repair wrote nor, while it is between two states, what was there before.</summary>
+    /// <summary>
+    /// The places, in bytes, that hold neither what the repair wrote nor, while it is between two states, what was there before.
+    /// </summary>
     public IEnumerable<long> Foreign()
     {
         var buffer = new ReusedBuffer();
@@ -70,7 +77,8 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
         {
             var count = Math.Min(CompareBytes, now.Length - at);
             var sector = now.Slice(at, count);
-            var isKnown = sector.SequenceEqual(saved.After.Span.Slice(at, count)) || (isBetween && sector.SequenceEqual(saved.Before.Span.Slice(at, count)));
+            var isKnown = sector.SequenceEqual(saved.After.Span.Slice(at, count))
+                || (isBetween && sector.SequenceEqual(saved.Before.Span.Slice(at, count)));
             if (!isKnown) foreign.Add(saved.Range.Start + at);
         }
 

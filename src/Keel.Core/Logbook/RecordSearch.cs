@@ -1,22 +1,31 @@
 namespace Keel.Core.Logbook;
 
-/// <summary>Which record of a logbook belongs to a disk: by all that is known of the disk, and by the bytes that the repair wrote.</summary>
+/// <summary>
+/// Which record of a logbook belongs to a disk: by all that is known of the disk, and by the bytes that the repair wrote.
+/// </summary>
 public static class RecordSearch
 {
     /// <summary>The record of a repair of this disk that was cut off; null where there is none.</summary>
     public static RecordFit? Pending(LogbookContents logbook, DiskSeen disk) => Fits(logbook, disk)
-        .FirstOrDefault(fit => RepairRecord.IsBetween(fit.State) && (fit.Sameness == Sameness.Sure || ((fit.HasPath || fit.HasIdentity) && fit.IsKnownToStand())));
+        .FirstOrDefault(fit =>
+            RepairRecord.IsBetween(fit.State)
+                && (fit.Sameness == Sameness.Sure || ((fit.HasPath || fit.HasIdentity) && fit.IsKnownToStand())));
 
     /// <summary>The record of a repair of firmware variables that was cut off; null where there is none.</summary>
     public static RepairRecord? Pending(LogbookContents logbook, string variablesFolder) =>
-        logbook.Records.LastOrDefault(record => record.VariablesPart is { } part && record.Document.Variables!.Folder == variablesFolder && RepairRecord.IsBetween(record.Parts[part]));
+        logbook.Records.LastOrDefault(record =>
+            record.VariablesPart is { } part
+                && record.Document.Variables!.Folder == variablesFolder
+                && RepairRecord.IsBetween(record.Parts[part]));
 
     /// <summary>The newest repair that can be taken back on this disk.</summary>
     public static UndoSearch Newest(LogbookContents logbook, DiskSeen disk)
     {
         if (Pending(logbook, disk) is { } pending) return new UndoSearch(pending, null, null);
         RecordFit? overwritten = null, elsewhere = null;
-        foreach (var fit in Fits(logbook, disk).Where(fit => fit.State == RecordState.Done && fit.Record.Document.TakesBack is null))
+        foreach (var fit in Fits(
+            logbook,
+            disk).Where(fit => fit.State == RecordState.Done && fit.Record.Document.TakesBack is null))
         {
             if (IsTakenBack(logbook, fit)) continue;
             if (!fit.IsKnownToStand()) overwritten ??= fit.IsSure ? fit : null;
@@ -33,22 +42,36 @@ public static class RecordSearch
         .OrderByDescending(fit => fit.IsSure).ThenByDescending(fit => fit.HasIdentity).ThenByDescending(fit => fit.HasPath)
         .FirstOrDefault();
 
-    /// <summary>The records that may be about a disk, oldest first: it is surely theirs, or has the path or the identity that theirs had.</summary>
+    /// <summary>
+    /// The records that may be about a disk, oldest first: it is surely theirs, or has the path or the identity that theirs had.
+    /// </summary>
     public static IReadOnlyList<RepairRecord> About(LogbookContents logbook, DiskSeen disk) =>
-        [.. logbook.Records.Where(record => Fits(record, disk).Any(fit => fit.Sameness == Sameness.Sure || (fit.Sameness == Sameness.Possible && (fit.HasIdentity || fit.HasPath))))];
+        [.. logbook.Records.Where(record =>
+            Fits(
+                record,
+                disk).Any(fit =>
+                    fit.Sameness == Sameness.Sure || (fit.Sameness == Sameness.Possible && (fit.HasIdentity || fit.HasPath))))];
 
-    /// <summary>A take-back of a changed or questionable disk is a record of its own; what it took back no longer stands there.</summary>
+    /// <summary>
+    /// A take-back of a changed or questionable disk is a record of its own; what it took back no longer stands there.
+    /// </summary>
     private static bool IsTakenBack(LogbookContents logbook, RecordFit fit) => logbook.Records.Any(record =>
-        record.Document.TakesBack == fit.Record.Document.Id && Of(record, fit.Disk) is { State: RecordState.Done } own && (own.IsSure || own.IsKnownToStand()));
+        record.Document.TakesBack == fit.Record.Document.Id
+            && Of(record, fit.Disk) is { State: RecordState.Done } own
+            && (own.IsSure || own.IsKnownToStand()));
 
     /// <summary>Every part of every record that could be this disk, the newest first.</summary>
     private static IEnumerable<RecordFit> Fits(LogbookContents logbook, DiskSeen disk) =>
         logbook.Records.Reverse().SelectMany(record => Fits(record, disk)).Where(fit => fit.Sameness != Sameness.Other);
 
     private static IEnumerable<RecordFit> Fits(RepairRecord record, DiskSeen disk) =>
-        record.Document.Disks.Select((_, part) => new RecordFit(record, part, disk)).Where(fit => fit.Recorded.Ranges.Count > 0 || IsBesideVariables(fit));
+        record.Document.Disks
+            .Select((_, part) => new RecordFit(record, part, disk))
+            .Where(fit => fit.Recorded.Ranges.Count > 0 || IsBesideVariables(fit));
 
     /// <summary>A repair that wrote only the firmware's variables of the disk's machine.</summary>
     private static bool IsBesideVariables(RecordFit fit) =>
-        fit.Record.VariablesPart is not null && fit.Record.Document.Disks.All(disk => disk.Ranges.Count == 0) && (fit.IsSure || (fit.HasPath && fit.HasIdentity));
+        fit.Record.VariablesPart is not null
+            && fit.Record.Document.Disks.All(disk => disk.Ranges.Count == 0)
+            && (fit.IsSure || (fit.HasPath && fit.HasIdentity));
 }

@@ -14,7 +14,8 @@ internal sealed record RecordStates(Checksum Document, IReadOnlyList<RecordState
 
     public byte[] ToBytes()
     {
-        var text = new StringBuilder().Append(Mark).Append(Format).Append('\n').Append(DocumentWord).Append(Document).Append('\n');
+        var text =
+            new StringBuilder().Append(Mark).Append(Format).Append('\n').Append(DocumentWord).Append(Document).Append('\n');
         foreach (var part in Parts) text.Append(PartWord).Append(part.ToString().ToLowerInvariant()).Append('\n');
         var body = Encoding.ASCII.GetBytes(text.ToString());
         return [.. body, .. Encoding.ASCII.GetBytes($"{SumWord}{Checksum.Of(body)}\n")];
@@ -24,7 +25,9 @@ internal sealed record RecordStates(Checksum Document, IReadOnlyList<RecordState
     public static int? FormatOf(byte[] bytes)
     {
         var first = Encoding.Latin1.GetString(bytes).Split('\n')[0];
-        return first.StartsWith(Mark, StringComparison.Ordinal) && int.TryParse(first[Mark.Length..], out var format) ? format : null;
+        return first.StartsWith(Mark, StringComparison.Ordinal) && int.TryParse(first[Mark.Length..], out var format)
+            ? format
+            : null;
     }
 
     /// <summary>Reads what <see cref="ToBytes"/> wrote; null where it is damaged.</summary>
@@ -32,13 +35,25 @@ internal sealed record RecordStates(Checksum Document, IReadOnlyList<RecordState
     {
         var text = Encoding.Latin1.GetString(bytes);
         var sumAt = text.LastIndexOf(SumWord, StringComparison.Ordinal);
-        if (sumAt < 0 || Checksum.TryParse(text[(sumAt + SumWord.Length)..].TrimEnd('\n')) != Checksum.Of(bytes.AsSpan(0, sumAt))) return null;
+        if (sumAt < 0 || Checksum.TryParse(text[(sumAt + SumWord.Length)..].TrimEnd('\n')) != Checksum.Of(bytes.AsSpan(0, sumAt)))
+            return null;
         var lines = text[..sumAt].Split('\n', StringSplitOptions.RemoveEmptyEntries);
-        if (lines.Length is < 3 or > PartLimit || !lines[1].StartsWith(DocumentWord, StringComparison.Ordinal) || Checksum.TryParse(lines[1][DocumentWord.Length..]) is not { } document) return null;
+        if (lines.Length is < 3 or > PartLimit
+            || !lines[1].StartsWith(DocumentWord, StringComparison.Ordinal)
+            || Checksum.TryParse(lines[1][DocumentWord.Length..]) is not { } document)
+        {
+            return null;
+        }
+
         var parts = new List<RecordState>();
         foreach (var line in lines.Skip(2))
         {
-            if (!line.StartsWith(PartWord, StringComparison.Ordinal) || !Enum.TryParse<RecordState>(line[PartWord.Length..], ignoreCase: true, out var state)) return null;
+            if (!line.StartsWith(PartWord, StringComparison.Ordinal)
+                || !Enum.TryParse<RecordState>(line[PartWord.Length..], ignoreCase: true, out var state))
+            {
+                return null;
+            }
+
             parts.Add(state);
         }
 

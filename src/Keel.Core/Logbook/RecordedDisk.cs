@@ -7,7 +7,13 @@ namespace Keel.Core.Logbook;
 /// <param name="IdentityBefore">Signature or GUID before the repair.</param>
 /// <param name="IdentityAfter">The same after it.</param>
 /// <param name="Traits">What the system told of it.</param>
-public sealed record RecordedDisk(string Path, long LengthBytes, string IdentityBefore, string IdentityAfter, DiskTraits? Traits, IReadOnlyList<RecordedRange> Ranges)
+public sealed record RecordedDisk(
+    string Path,
+    long LengthBytes,
+    string IdentityBefore,
+    string IdentityAfter,
+    DiskTraits? Traits,
+    IReadOnlyList<RecordedRange> Ranges)
 {
     /// <summary>How sure it is that a disk is this one, apart from what stands on it.</summary>
     public Sameness SamenessTo(DiskSeen disk)
@@ -22,5 +28,6 @@ public sealed record RecordedDisk(string Path, long LengthBytes, string Identity
     }
 
     /// <summary>Whether the signature or GUID is one that it had.</summary>
-    public bool HasIdentityOf(DiskSeen disk) => disk.Identity.ToString() is var now && (now == IdentityBefore || now == IdentityAfter);
+    public bool HasIdentityOf(DiskSeen disk) =>
+        disk.Identity.ToString() is var now && (now == IdentityBefore || now == IdentityAfter);
 }

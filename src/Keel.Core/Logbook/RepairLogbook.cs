@@ -25,7 +25,9 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
         return System.IO.Path.Combine(state, "keel");
     }
 
-    /// <summary>Whether the folder is, or would be, kept in memory, and so gone after a restart: usual on rescue systems.</summary>
+    /// <summary>
+    /// Whether the folder is, or would be, kept in memory, and so gone after a restart: usual on rescue systems.
+    /// </summary>
     public bool IsInMemory
     {
         get
@@ -66,7 +68,11 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException($"The logbook in {Path} can't be read.", $"The system says: {e.Message}", "Run keel as the user who made the repair, or name the logbook with --logbook.", e);
+            throw new UnreadableException(
+                $"The logbook in {Path} can't be read.",
+                $"The system says: {e.Message}",
+                "Run keel as the user who made the repair, or name the logbook with --logbook.",
+                e);
         }
 
         return new LogbookContents([.. records.OrderBy(record => record.Document.Sequence)], unusable);
@@ -78,7 +84,10 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
     /// <summary>Writes a new record. What was made for it is taken away again where that fails.</summary>
     /// <param name="describe">Makes the document from its id, its sequence, and the ranges with their checksums.</param>
     /// <exception cref="UnreadableException">It can't be saved.</exception>
-    internal RepairRecord Save(DateTimeOffset now, IEnumerable<RecordRange> ranges, Func<string, long, IReadOnlyList<RecordRange>, RecordDocument> describe)
+    internal RepairRecord Save(
+        DateTimeOffset now,
+        IEnumerable<RecordRange> ranges,
+        Func<string, long, IReadOnlyList<RecordRange>, RecordDocument> describe)
     {
         var folders = new LogbookFolders(storage);
         string? own = null;
@@ -101,12 +110,16 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
 
     private string FolderOf(long sequence, DateTimeOffset now) => System.IO.Path.Combine(
         RecordsFolder,
-        sequence.ToString(CultureInfo.InvariantCulture).PadLeft(SequenceDigits, '0') + now.UtcDateTime.ToString("-yyyyMMdd-HHmmss", CultureInfo.InvariantCulture));
+        sequence.ToString(CultureInfo.InvariantCulture).PadLeft(SequenceDigits, '0')
+            + now.UtcDateTime.ToString("-yyyyMMdd-HHmmss", CultureInfo.InvariantCulture));
 
     /// <summary>One more than any folder has, whatever its state.</summary>
     private long NextSequence() => 1 + Directory.GetDirectories(RecordsFolder)
         .Select(path => System.IO.Path.GetFileName(path).Split('-')[0])
-        .Select(digits => digits.Length < 18 && long.TryParse(digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : 0)
+        .Select(digits =>
+            digits.Length < 18 && long.TryParse(digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+                ? number
+                : 0)
         .DefaultIfEmpty(0).Max();
 
     private void TakeBack(string? own, LogbookFolders folders)

@@ -44,7 +44,11 @@ public sealed class RepairRecord
     /// <summary>Writes a new record to stable storage, and reads it back; only its last act makes it count.</summary>
     /// <param name="ranges">The bytes of every range, disk by disk; each is written as it comes.</param>
     /// <param name="describe">Makes the document from the ranges with their checksums.</param>
-    internal static RepairRecord Create(string folder, IStableStorage storage, IEnumerable<RecordRange> ranges, Func<IReadOnlyList<RecordRange>, RecordDocument> describe)
+    internal static RepairRecord Create(
+        string folder,
+        IStableStorage storage,
+        IEnumerable<RecordRange> ranges,
+        Func<IReadOnlyList<RecordRange>, RecordDocument> describe)
     {
         var written = new List<RecordRange>();
         using (var before = storage.CreateFile(Path.Combine(folder, BeforeFile)))
@@ -66,7 +70,12 @@ public sealed class RepairRecord
         WriteDurably(storage, Path.Combine(folder, DocumentFile), bytes);
         storage.FlushFolder(folder);
         storage.FlushFolder(Path.GetDirectoryName(folder)!);
-        var states = new RecordStates(Checksum.Of(bytes), [.. document.Disks.Select(AtFirst), .. document.Variables is null ? Array.Empty<RecordState>() : [RecordState.Writing]]);
+        var states = new RecordStates(
+            Checksum.Of(bytes),
+            [
+                .. document.Disks.Select(AtFirst),
+                .. document.Variables is null ? Array.Empty<RecordState>() : [RecordState.Writing]
+            ]);
         var record = new RepairRecord(folder, storage, document, states);
         record.ReadBack(states.Document);
         record.Become([], RecordState.Writing);
@@ -86,7 +95,15 @@ public sealed class RepairRecord
             if (!File.Exists(Path.Combine(folder, StateFile))) return null;
             var state = ReadSmall(folder, StateFile);
             if (RecordStates.FormatOf(state) is var format && format != RecordStates.Format)
-                throw new DamagedRecordException(id, format > RecordStates.Format ? $"its format is {format}, and this keel knows {RecordStates.Format}" : "its state is not one that keel writes", format > RecordStates.Format);
+            {
+                throw new DamagedRecordException(
+                    id,
+                    format > RecordStates.Format
+                        ? $"its format is {format}, and this keel knows {RecordStates.Format}"
+                        : "its state is not one that keel writes",
+                    format > RecordStates.Format);
+            }
+
             var states = RecordStates.TryRead(state) ?? throw new DamagedRecordException(id, "its state fails its checksum");
             var bytes = ReadSmall(folder, DocumentFile);
             if (Checksum.Of(bytes) != states.Document) throw new DamagedRecordException(id, "record.json fails its checksum");
@@ -135,10 +152,13 @@ public sealed class RepairRecord
         }
     }
 
-    /// <summary>What stable storage gives back is compared with what was meant: a lost flush must show before the disk is touched.</summary>
+    /// <summary>
+    /// What stable storage gives back is compared with what was meant: a lost flush must show before the disk is touched.
+    /// </summary>
     private void ReadBack(Checksum document)
     {
-        if (Checksum.Of(ReadSmall(folder, DocumentFile)) != document) throw new DamagedRecordException(Document.Id, "record.json does not read back as it was written");
+        if (Checksum.Of(ReadSmall(folder, DocumentFile)) != document)
+            throw new DamagedRecordException(Document.Id, "record.json does not read back as it was written");
         foreach (var _ in Ranges(_ => true))
         {
             // taking each range checks it
@@ -168,13 +188,17 @@ public sealed class RepairRecord
             throw new DamagedRecordException(Document.Id, "its saved bytes end too early, or can't be read", inner: e);
         }
 
-        return Checksum.Of(bytes.Span) == expected ? bytes : throw new DamagedRecordException(Document.Id, "its saved bytes have changed");
+        return Checksum.Of(bytes.Span) == expected
+            ? bytes
+            : throw new DamagedRecordException(Document.Id, "its saved bytes have changed");
     }
 
     private static byte[] ReadSmall(string folder, string name)
     {
         var path = Path.Combine(folder, name);
-        return new FileInfo(path).Length <= SmallFileLimit ? File.ReadAllBytes(path) : throw new IOException($"{name} is far too long");
+        return new FileInfo(path).Length <= SmallFileLimit
+            ? File.ReadAllBytes(path)
+            : throw new IOException($"{name} is far too long");
     }
 
     private static void WriteDurably(IStableStorage storage, string path, byte[] bytes)

@@ -15,5 +15,9 @@ public sealed record TakeBack(RepairRecord Record, IReadOnlyList<RecordFit> Fits
     };
 
     /// <summary>The parts of the record.</summary>
-    public IReadOnlyList<int> Parts => [.. Fits.Select(fit => fit.Part), .. Variables is not null && Record.VariablesPart is { } part ? [part] : Array.Empty<int>()];
+    public IReadOnlyList<int> Parts =>
+    [
+        .. Fits.Select(fit => fit.Part),
+        .. Variables is not null && Record.VariablesPart is { } part ? [part] : Array.Empty<int>()
+    ];
 }

@@ -8,9 +8,23 @@ internal static class AllRemedies
 {
     private static readonly IRemedy[] All =
     [
-        new CorrectFirmware(), new CorrectTable(), new MendGpt(), new WriteMbrCode(), new MarkActive(), new RestoreBootSector(), new CorrectMftPointer(), new WriteBootSectorCode(), new CorrectHiddenSectors(),
+        new CorrectFirmware(),
+        new CorrectTable(),
+        new MendGpt(),
+        new WriteMbrCode(),
+        new MarkActive(),
+        new RestoreBootSector(),
+        new CorrectMftPointer(),
+        new WriteBootSectorCode(),
+        new CorrectHiddenSectors(),
         new MendEfiVolume(), new RenewBootFiles(), new MakeLoadable(), new CorrectMarks(),
-        new RebuildStore(), new RewriteStore(), new AddManagerEntry(), new RepointEntries(), new ChoosePreferred(), new CorrectMenu(), new CorrectWindowsEntry(),
+        new RebuildStore(),
+        new RewriteStore(),
+        new AddManagerEntry(),
+        new RepointEntries(),
+        new ChoosePreferred(),
+        new CorrectMenu(),
+        new CorrectWindowsEntry(),
         new RestoreProgram(), new MendSystemHive(), new SwitchOnDrivers(), new MendMirror()
     ];
 

@@ -14,9 +14,14 @@ internal static class BootFileRenewal
     private const int LinesShown = 12;
     private const long RoomForFolders = 128 * 1024, CopiesLimitBytes = 1024L * 1024 * 1024;
 
-    /// <summary>The installation on the machine whose copies are the newest; null where none has a boot manager for that firmware.</summary>
+    /// <summary>
+    /// The installation on the machine whose copies are the newest; null where none has a boot manager for that firmware.
+    /// </summary>
     public static BootFileSource? BestSource(Machine machine, BootFiles files) =>
-        machine.Installations.OrderByDescending(installation => installation.Build).Select(BootFileSource.Of).FirstOrDefault(source => source.Has(files));
+        machine.Installations
+            .OrderByDescending(installation => installation.Build)
+            .Select(BootFileSource.Of)
+            .FirstOrDefault(source => source.Has(files));
 
     /// <summary>Writes the copies to a volume; gives a line for each file that changed, and one for those that stay.</summary>
     /// <param name="all">Write also what is the same, or newer than its copy.</param>
@@ -24,7 +29,13 @@ internal static class BootFileRenewal
     public static List<Remark> Write(DiskVolume volume, BootFileSource source, IReadOnlyList<BootFileCopy> copies, bool all)
     {
         if (copies.Sum(copy => copy.SizeBytes) is var total and > CopiesLimitBytes)
-            throw new RefusedException($"The boot files were not recreated on {volume}.", $"The copies in {source.Name} say that they have {total} bytes, far more than boot files have.", "Name an installation medium with --from.");
+        {
+            throw new RefusedException(
+                $"The boot files were not recreated on {volume}.",
+                $"The copies in {source.Name} say that they have {total} bytes, far more than boot files have.",
+                "Name an installation medium with --from.");
+        }
+
         var lines = new List<Remark>();
         var wanted = new List<(BootFileCopy Copy, byte[] Bytes)>();
         var (same, newer) = (0, 0);
@@ -41,15 +52,26 @@ internal static class BootFileRenewal
         volume.Edit(files =>
         {
             foreach (var (copy, bytes) in wanted)
-                lines.Add(Remark.Of("line.file", Fact.Path.Is(copy.Target), Fact.Volume.Is(volume.Ref), Fact.Change.Is(WriteOne(files, copy.Target, bytes))));
-            if (wanted.Exists(file => file.Copy.Target.StartsWith(BootFiles.Bios.StoreFolder + '\\', StringComparison.OrdinalIgnoreCase)))
+                lines.Add(
+                    Remark.Of(
+                        "line.file",
+                        Fact.Path.Is(copy.Target),
+                        Fact.Volume.Is(volume.Ref),
+                        Fact.Change.Is(WriteOne(files, copy.Target, bytes))));
+            if (wanted.Exists(file =>
+                file.Copy.Target.StartsWith(BootFiles.Bios.StoreFolder + '\\', StringComparison.OrdinalIgnoreCase)))
+            {
                 files.SetMarks(BootFiles.Bios.StoreFolder, UsualMarks.Of(BootFiles.Bios.StoreFolder, isFolder: true));
+            }
         });
         if (lines.Count > LinesShown)
         {
             var rest = lines.Count - LinesShown + 1;
             var written = wanted.Sum(file => (long)file.Bytes.Length);
-            lines = [.. lines.Take(LinesShown - 1), Remark.Of("line.more-files", Fact.FileCount.Is(rest), Fact.SizeBytes.Is(written))];
+            lines = [
+                .. lines.Take(LinesShown - 1),
+                Remark.Of("line.more-files", Fact.FileCount.Is(rest), Fact.SizeBytes.Is(written))
+            ];
         }
 
         if (same > 0) lines.Add(Remark.Of("line.files-same", Fact.FileCount.Is(same)));
@@ -66,7 +88,10 @@ internal static class BootFileRenewal
         files.CreateFolder(VolumeExtensions.FolderOf(path));
         if (before is { IsFolder: true })
         {
-            var aside = Enumerable.Range(1, 1000).Select(number => $"{before.Name}.aside{number}").First(name => files.Find($@"{VolumeExtensions.FolderOf(path)}\{name}") is null);
+            var aside = Enumerable
+                .Range(1, 1000)
+                .Select(number => $"{before.Name}.aside{number}")
+                .First(name => files.Find($@"{VolumeExtensions.FolderOf(path)}\{name}") is null);
             files.Rename(path, aside);
             facts.Add(Fact.OtherPath.Is(aside));
         }
@@ -83,9 +108,20 @@ internal static class BootFileRenewal
         try
         {
             var there = files.OpenFile(copy.Target);
-            if (file.SizeBytes == bytes.Length && (file.Marks & unreadableForBootCode) == FileMarks.None && there.ReadBytes(0, bytes.Length).AsSpan().SequenceEqual(bytes)) return Standing.Same;
-            var isWhole = ProgramFile.TryRead(there) is { } program && program.NeededBytes <= file.SizeBytes && ProgramFile.TryRead(new MemoryBlocks(bytes))?.Machine == program.Machine;
-            return isWhole && ProgramFile.VersionOf(there) > ProgramFile.VersionOf(new MemoryBlocks(bytes)) ? Standing.Newer : Standing.Different;
+            if (file.SizeBytes == bytes.Length
+                && (file.Marks & unreadableForBootCode) == FileMarks.None
+                && there.ReadBytes(0, bytes.Length).AsSpan().SequenceEqual(bytes))
+            {
+                return Standing.Same;
+            }
+
+            var isWhole =
+                ProgramFile.TryRead(there) is { } program
+                    && program.NeededBytes <= file.SizeBytes
+                    && ProgramFile.TryRead(new MemoryBlocks(bytes))?.Machine == program.Machine;
+            return isWhole && ProgramFile.VersionOf(there) > ProgramFile.VersionOf(new MemoryBlocks(bytes))
+                ? Standing.Newer
+                : Standing.Different;
         }
         catch (UnreadableException)
         {
@@ -97,7 +133,11 @@ internal static class BootFileRenewal
     {
         if (wanted.Count == 0 || volume.Files is not { } files) return;
         const int clusterBytes = 4096;
-        var needed = wanted.Sum(file => ((file.Bytes.Length + clusterBytes - 1) / clusterBytes * clusterBytes) - (files.Find(file.Copy.Target)?.SizeBytes ?? 0)) + RoomForFolders;
+        var needed =
+            wanted.Sum(file =>
+                ((file.Bytes.Length
+                    + clusterBytes - 1) / clusterBytes * clusterBytes) - (files.Find(file.Copy.Target)?.SizeBytes ?? 0))
+                + RoomForFolders;
         if (needed <= files.FreeBytes) return;
         throw new RefusedException(
             $"There is too little room on {volume}, and nothing was written.",

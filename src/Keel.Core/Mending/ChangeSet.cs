@@ -4,14 +4,18 @@ using Keel.Core.Firmware;
 namespace Keel.Core.Mending;
 
 /// <summary>Everything that a plan writes: it belongs to the plan, and never changes.</summary>
-/// <param name="Disks">The machine's disks, also those of which nothing changes: by them a repair of the firmware is known.</param>
+/// <param name="Disks">The machine's disks, also those of which nothing changes: by them a repair of the firmware is
+///     known.</param>
 /// <param name="Variables">The firmware's variables; null where none change.</param>
 public sealed record ChangeSet(IReadOnlyList<DiskChange> Disks, VariableChanges? Variables)
 {
     /// <summary>What differs on a machine now.</summary>
     public static ChangeSet Of(Machine machine) => new(
-        [.. machine.Disks.Select(disk => new DiskChange(disk.Path, disk.Traits, disk.IdentityNow, disk.Layout.Identity, disk.Overlay.Changes()))],
-        machine.Variables is { } variables && variables.Changes() is { Count: > 0 } files ? new VariableChanges(variables.Folder, files) : null);
+        [.. machine.Disks.Select(disk =>
+            new DiskChange(disk.Path, disk.Traits, disk.IdentityNow, disk.Layout.Identity, disk.Overlay.Changes()))],
+        machine.Variables is { } variables && variables.Changes() is { Count: > 0 } files
+            ? new VariableChanges(variables.Folder, files)
+            : null);
 
     public bool Any => Variables is not null || Disks.Any(disk => disk.Changes.Any);
 }

@@ -45,7 +45,11 @@ public sealed record Diagnosis(
     /// <summary>The same around a plan that was asked for outright.</summary>
     public static Diagnosis Around(Machine machine, Plan plan) => Of(machine, plan, reported: null, []);
 
-    private static Diagnosis Of(Machine machine, Plan plan, string? reported, IReadOnlyList<(WindowsInstallation Installation, bool Listed)> installations)
+    private static Diagnosis Of(
+        Machine machine,
+        Plan plan,
+        string? reported,
+        IReadOnlyList<(WindowsInstallation Installation, bool Listed)> installations)
     {
         var needsTable = reported is not null || plan.Before.Screen is not null;
         var table = needsTable ? StartupErrors.Load() : null;

@@ -7,4 +7,9 @@ namespace Keel.Core.Mending;
 /// <param name="Path">The path that it was opened by, links resolved.</param>
 /// <param name="IdentityBefore">Its signature or GUID as it is.</param>
 /// <param name="IdentityAfter">The same once the plan is carried out.</param>
-public sealed record DiskChange(string Path, DiskTraits Traits, DiskIdentity IdentityBefore, DiskIdentity IdentityAfter, DiskChanges Changes);
+public sealed record DiskChange(
+    string Path,
+    DiskTraits Traits,
+    DiskIdentity IdentityBefore,
+    DiskIdentity IdentityAfter,
+    DiskChanges Changes);

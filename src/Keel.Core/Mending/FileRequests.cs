@@ -2,25 +2,34 @@ using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Store;
-using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Mending;
 
-/// <summary>What a technician asks of boot files: attributes, and recreating them. Done in the overlay, like every repair.</summary>
+/// <summary>
+/// What a technician asks of boot files: attributes, and recreating them. Done in the overlay, like every repair.
+/// </summary>
 public static class FileRequests
 {
     private const int LostShown = 8, LostLimit = 5000;
 
-    /// <summary>The volume that a path is looked up on: the one named, else the system volume where it has it, else the first that has it.</summary>
+    /// <summary>
+    /// The volume that a path is looked up on: the one named, else the system volume where it has it, else the first that has it.
+    /// </summary>
     /// <exception cref="UnreadableException">No volume has it.</exception>
     public static DiskVolume VolumeWith(Machine machine, string path, int? number)
     {
         if (number is not null) return BootCodeRequests.VolumeOrSystem(machine, number);
-        var candidates = machine.SystemVolume is { } system ? machine.Volumes.Where(volume => volume != system).Prepend(system) : machine.Volumes;
+        var candidates = machine.SystemVolume is { } system
+            ? machine.Volumes.Where(volume => volume != system).Prepend(system)
+            : machine.Volumes;
         return candidates.FirstOrDefault(volume => volume.Files?.Find(path) is not null)
-            ?? throw new UnreadableException($"{path} is not there.", $"{machine.Volumes.Count()} volumes were looked at.", "Write the path from the top of its volume, as in \\Boot\\BCD; 'keel files list' shows the boot files.");
+            ?? throw new UnreadableException(
+                $"{path} is not there.",
+                $"{machine.Volumes.Count()} volumes were looked at.",
+                "Write the path from the top of its volume, as in \\Boot\\BCD; 'keel files list' shows the boot files.");
     }
 
     /// <summary>Gives a file other attributes.</summary>
@@ -28,7 +37,11 @@ public static class FileRequests
     public static Plan Mark(Machine machine, string path, int? number, Func<VolumeFile, FileMarks> change)
     {
         var volume = VolumeWith(machine, path, number);
-        var file = volume.Files?.Find(path) ?? throw new UnreadableException($"{path} is not on {volume}.", "No file or folder has this path there.", "'keel files list' shows the boot files.");
+        var file = volume.Files?.Find(path)
+            ?? throw new UnreadableException(
+                $"{path} is not on {volume}.",
+                "No file or folder has this path there.",
+                "'keel files list' shows the boot files.");
         var marks = change(file) & FileMarks.Changeable;
         return Plan.ForRequest(machine, id =>
         {
@@ -37,7 +50,10 @@ public static class FileRequests
                 Link.ManagerFile,
                 id,
                 Remark.Of("step.attributes", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref)),
-                Remark.Of("line.attributes", Fact.Before.Is(FileMarksText.Words(file.Marks & FileMarks.Changeable)), Fact.After.Is(FileMarksText.Words(marks))));
+                Remark.Of(
+                    "line.attributes",
+                    Fact.Before.Is(FileMarksText.Words(file.Marks & FileMarks.Changeable)),
+                    Fact.After.Is(FileMarksText.Words(marks))));
         });
     }
 
@@ -54,17 +70,34 @@ public static class FileRequests
         if (renew.Format) acts.Add(id => Format(machine, BootCodeRequests.VolumeOrSystem(machine, wanted), renew, terms, id));
         foreach (var kind in kinds)
         {
-            acts.Add(id => FilesStep(BootCodeRequests.VolumeOrSystem(machine, wanted), source, source.FilesFor(kind, machine.Processor), kind, renew, id));
+            acts.Add(id =>
+                FilesStep(
+                    BootCodeRequests.VolumeOrSystem(machine, wanted),
+                    source,
+                    source.FilesFor(kind, machine.Processor),
+                    kind,
+                    renew,
+                    id));
             acts.Add(id => StoreStep(machine, BootCodeRequests.VolumeOrSystem(machine, wanted), kind, terms, id));
         }
 
         return Plan.ForRequests(machine, acts);
     }
 
-    private static Step FilesStep(DiskVolume system, BootFileSource source, IReadOnlyList<BootFileCopy> copies, BootFiles kind, RenewTerms renew, string id) => new(
+    private static Step FilesStep(
+        DiskVolume system,
+        BootFileSource source,
+        IReadOnlyList<BootFileCopy> copies,
+        BootFiles kind,
+        RenewTerms renew,
+        string id) => new(
         Link.ManagerFile,
         id,
-        Remark.Of("step.renew-files", Fact.Firmware.Is(kind.IsUefi ? "UEFI" : "BIOS"), Fact.Volume.Is(system.Ref), Fact.Source.Is(source.Name)),
+        Remark.Of(
+            "step.renew-files",
+            Fact.Firmware.Is(kind.IsUefi ? "UEFI" : "BIOS"),
+            Fact.Volume.Is(system.Ref),
+            Fact.Source.Is(source.Name)),
         BootFileRenewal.Write(system, source, copies, renew.All));
 
     private static Step? StoreStep(Machine machine, DiskVolume system, BootFiles kind, RepairTerms terms, string id)
@@ -72,7 +105,11 @@ public static class FileRequests
         if (machine.StoreInstallations.Count == 0 || system.Files?.Find(kind.StorePath) is not null) return null;
         var (bytes, lines) = StoreRebuild.Build(machine, system, kind, old: null, machine.StoreInstallations, terms);
         system.Edit(files => BootFileRenewal.WriteOne(files, kind.StorePath, bytes));
-        return new Step(Link.Store, id, Remark.Of("step.make-store", Fact.Volume.Is(system.Ref)), [.. lines, StoreRebuild.Made(kind.StorePath, system, bytes)]);
+        return new Step(
+            Link.Store,
+            id,
+            Remark.Of("step.make-store", Fact.Volume.Is(system.Ref)),
+            [.. lines, StoreRebuild.Made(kind.StorePath, system, bytes)]);
     }
 
     private static Step Format(Machine machine, DiskVolume system, RenewTerms renew, RepairTerms terms, string id)
@@ -119,7 +156,8 @@ public static class FileRequests
     }
 
     private static bool IsOfWindows(string path) =>
-        path.StartsWith(BootFiles.Uefi.StoreFolder + '\\', StringComparison.OrdinalIgnoreCase) || path.StartsWith(FallbackFile.Folder + '\\', StringComparison.OrdinalIgnoreCase);
+        path.StartsWith(BootFiles.Uefi.StoreFolder + '\\', StringComparison.OrdinalIgnoreCase)
+            || path.StartsWith(FallbackFile.Folder + '\\', StringComparison.OrdinalIgnoreCase);
 
     private static void Collect(IVolume files, string folder, List<string> paths, int depth)
     {
@@ -138,22 +176,37 @@ public static class FileRequests
         if (renew.Folder is { } folder)
         {
             return BootFileSource.TryOf(folder) is { } found && kinds.All(found.Has) ? found : throw new RefusedException(
-                $"{folder.Name} holds no boot files{(BootFileSource.TryOf(folder) is null ? "" : " for this machine's firmware")}, and nothing was written.",
+                $"{folder.Name} holds no boot "
+                    + $"files{(BootFileSource.TryOf(folder) is null ? "" : " for this machine's firmware")}, and nothing was "
+                    + "written.",
                 $"Neither a folder Windows\\Boot with them is there, nor are those of an installation medium. {Elsewhere(known)}",
-                known.Count > 0 ? "Leave --from out to take those of the Windows on the disk." : "Name the folder where the medium or the other Windows is mounted.");
+                known.Count > 0
+                    ? "Leave --from out to take those of the Windows on the disk."
+                    : "Name the folder where the medium or the other Windows is mounted.");
         }
 
         if (renew.SourceVolume is { } number)
         {
-            return known.FirstOrDefault(installation => installation.Volume.DiskPath == machine.StartDisk.Path && installation.Volume.Number == number) is { } chosen ? BootFileSource.Of(chosen) : throw new RefusedException(
+            return known.FirstOrDefault(installation =>
+                installation.Volume.DiskPath == machine.StartDisk.Path && installation.Volume.Number == number) is { } chosen
+                ? BootFileSource.Of(chosen)
+                : throw new RefusedException(
                 $"There is no Windows folder on volume {number}, and nothing was written.",
                 Elsewhere(known),
-                known.Count > 0 ? $"Run it with --from volume:{known[0].Volume.Number}, or leave --from out." : "Name an installation medium: --from FOLDER");
+                known.Count > 0
+                    ? $"Run it with --from volume:{known[0].Volume.Number}, or leave --from out."
+                    : "Name an installation medium: --from FOLDER");
         }
 
-        return machine.Installations.OrderByDescending(installation => installation.Build).Select(BootFileSource.Of).FirstOrDefault(source => kinds.All(source.Has)) ?? throw new RefusedException(
+        return machine.Installations
+            .OrderByDescending(installation => installation.Build)
+            .Select(BootFileSource.Of)
+            .FirstOrDefault(source => kinds.All(source.Has))
+            ?? throw new RefusedException(
             "There is nothing to recreate the boot files from, and nothing was written.",
-            known.Count == 0 ? $"No Windows installation was found on {machine.Volumes.Count()} volumes." : $"{known[0]} has no copies of them for this firmware.",
+            known.Count == 0
+                ? $"No Windows installation was found on {machine.Volumes.Count()} volumes."
+                : $"{known[0]} has no copies of them for this firmware.",
             "Mount an installation medium of the same Windows, and name it with --from FOLDER.");
     }
 
@@ -165,12 +218,41 @@ public static class FileRequests
     private static void RefuseUnsuitable(Machine machine, DiskVolume system, BootFiles kind, bool format)
     {
         if (format && (!system.Partition.IsEfiSystem || !kind.IsUefi))
-            throw new RefusedException($"{system} was not formatted.", system.Partition.IsEfiSystem ? "Only a system volume for UEFI is formatted." : $"It is no EFI system partition, its type is {system.Partition.TypeName}; keel formats nothing else.", "Leave --format out.");
+        {
+            throw new RefusedException(
+                $"{system} was not formatted.",
+                system.Partition.IsEfiSystem
+                    ? "Only a system volume for UEFI is formatted."
+                    : $"It is no EFI system partition, its type is {system.Partition.TypeName}; keel formats nothing else.",
+                "Leave --format out.");
+        }
+
         if (!kind.IsUefi && machine.Firmware == FirmwareKind.Uefi)
-            throw new RefusedException("Nothing was written.", "", "Leave --for out, or say --for uefi.") { Reason = Remark.Of("bios-files-on-uefi", Fact.Reason.Is(machine.FirmwareReason)) };
+        {
+            throw new RefusedException("Nothing was written.", "", "Leave --for out, or say --for uefi.")
+            {
+                Reason = Remark.Of("bios-files-on-uefi", Fact.Reason.Is(machine.FirmwareReason))
+            };
+        }
+
         if (kind.IsUefi && !format && system.Kind is not (FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32))
-            throw new RefusedException("Nothing was written.", $"UEFI firmware reads FAT, and {system} holds {(system.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(system.Kind))}.", machine.Firmware == FirmwareKind.Uefi ? "Where it is an EFI system partition, add --format." : "Leave --for out: this disk is laid out for BIOS.");
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                $"UEFI firmware reads FAT, and {system} holds "
+                    + $"{(system.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(system.Kind))}.",
+                machine.Firmware == FirmwareKind.Uefi
+                    ? "Where it is an EFI system partition, add --format."
+                    : "Leave --for out: this disk is laid out for BIOS.");
+        }
+
         if (!kind.IsUefi && system.Kind is not (FileSystemKind.Ntfs or FileSystemKind.Fat32))
-            throw new RefusedException("Nothing was written.", $"keel's boot code starts from NTFS and FAT32, and {system} holds {(system.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(system.Kind))}.", "Name another volume with --volume.");
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                $"keel's boot code starts from NTFS and FAT32, and {system} holds "
+                    + $"{(system.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(system.Kind))}.",
+                "Name another volume with --volume.");
+        }
     }
 }

@@ -12,7 +12,9 @@ public static class FirmwareRequests
     public const string UsualTitle = "Windows Boot Manager";
     private const string Gone = "gone";
 
-    /// <summary>Adds an entry for the boot manager on the system volume; where there is one already, that one is put in its place.</summary>
+    /// <summary>
+    /// Adds an entry for the boot manager on the system volume; where there is one already, that one is put in its place.
+    /// </summary>
     public static Step AddWindows(Machine machine, string title, bool last, string findingId)
     {
         var variables = machine.Variables!;
@@ -29,7 +31,8 @@ public static class FirmwareRequests
         var place = HardDrivePlace.Of(system.DiskIdentity, system.Partition, system.Blocks.SectorBytes);
         var existing = StartEntry.Of(machine).FirstOrDefault(entry => entry.IsWindowsOf(machine));
         var number = existing?.Number ?? variables.Add(LoadOption.OfWindows(title, place, BootFiles.Uefi.ManagerPath));
-        if (existing is { Option: { IsActive: false } option }) variables.SetEntry(number, option with { Attributes = option.Attributes | LoadOption.ActiveBit });
+        if (existing is { Option: { IsActive: false } option })
+            variables.SetEntry(number, option with { Attributes = option.Attributes | LoadOption.ActiveBit });
         var others = variables.Order.Where(other => other != number);
         variables.Order = last ? [.. others, number] : [number, .. others];
         var name = FirmwareVariables.ShortName(number);
@@ -55,7 +58,11 @@ public static class FirmwareRequests
     public static Step Drop(Machine machine, IReadOnlyList<string> words, string findingId)
     {
         var entries = StartEntry.Of(machine);
-        var chosen = words.SelectMany(word => word.Equals(Gone, StringComparison.OrdinalIgnoreCase) ? AllGone(machine, entries) : [Pick(entries, word)]).DistinctBy(entry => entry.Number).ToList();
+        var chosen = words
+            .SelectMany(word =>
+                word.Equals(Gone, StringComparison.OrdinalIgnoreCase) ? AllGone(machine, entries) : [Pick(entries, word)])
+            .DistinctBy(entry => entry.Number)
+            .ToList();
         foreach (var entry in chosen) machine.Variables!.Drop(entry.Number);
         var summary = Remark.Of("step.drop-firmware-entries", Fact.EntryCount.Is(chosen.Count));
         return new Step(Link.FirmwareEntry, findingId, summary, [.. chosen.Select(EntryLine), OrderLine(machine.Variables!)]);
@@ -75,37 +82,70 @@ public static class FirmwareRequests
     {
         var entry = Pick(StartEntry.Of(machine), word);
         machine.Variables!.Next = entry.Number;
-        return new Step(Link.FirmwareEntry, findingId, Remark.Of("step.start-next", Fact.FirmwareEntry.Is(entry.Name), Fact.Title.Is(entry.Title)), Remark.Of("line.order-stays"));
+        return new Step(
+            Link.FirmwareEntry,
+            findingId,
+            Remark.Of("step.start-next", Fact.FirmwareEntry.Is(entry.Name), Fact.Title.Is(entry.Title)),
+            Remark.Of("line.order-stays"));
     }
 
     /// <summary>The start order as it is now.</summary>
     internal static Remark OrderLine(FirmwareVariables variables) => Remark.Of(
         "line.start-order",
-        Fact.Names.Is([.. variables.Order.Select(number => $"{FirmwareVariables.ShortName(number)[4..]} {variables.Entry(number)?.Title}".TrimEnd())]));
+        Fact.Names.Is([.. variables.Order.Select(number =>
+            $"{FirmwareVariables.ShortName(number)[4..]} {variables.Entry(number)?.Title}".TrimEnd())]));
 
     /// <summary>An entry, and where it leads.</summary>
     internal static Remark EntryLine(StartEntry entry) =>
         Remark.Of("line.entry", Fact.FirmwareEntry.Is(entry.Name), Fact.Title.Is(entry.Title), Fact.Said.Is(entry.Describe()));
 
-    /// <summary>An entry by its four digits, with or without "Boot" before them, or by its title or an unambiguous start of it.</summary>
+    /// <summary>
+    /// An entry by its four digits, with or without "Boot" before them, or by its title or an unambiguous start of it.
+    /// </summary>
     private static StartEntry Pick(IReadOnlyList<StartEntry> entries, string word)
     {
         var digits = word.StartsWith("Boot", StringComparison.OrdinalIgnoreCase) && word.Length == 8 ? word[4..] : word;
-        if (digits.Length <= 4 && ushort.TryParse(digits, System.Globalization.NumberStyles.HexNumber, null, out var number) && entries.FirstOrDefault(entry => entry.Number == number) is { } numbered) return numbered;
+        if (digits.Length <= 4
+            && ushort.TryParse(digits, System.Globalization.NumberStyles.HexNumber, null, out var number)
+            && entries.FirstOrDefault(entry => entry.Number == number) is { } numbered)
+        {
+            return numbered;
+        }
+
         var titled = entries.Where(entry => entry.Title.StartsWith(word, StringComparison.OrdinalIgnoreCase)).ToList();
         return titled switch
         {
             [var one] => one,
-            [] => throw new WrongUsageException($"The firmware has no entry \"{word}\".", $"It has {string.Join(", ", entries.Select(entry => $"{entry.Name[4..]} \"{entry.Title}\"").DefaultIfEmpty("none"))}.", "Name an entry by its four digits or its title."),
-            _ => throw new WrongUsageException($"\"{word}\" fits {titled.Count} entries.", $"They are {string.Join(", ", titled.Select(entry => $"{entry.Name[4..]} \"{entry.Title}\""))}.", "Name one by its four digits.")
+            [] => throw new WrongUsageException(
+                $"The firmware has no entry \"{word}\".",
+                $"It has {NamesOf(entries)}.",
+                "Name an entry by its four digits or its title."),
+            _ => throw new WrongUsageException(
+                $"\"{word}\" fits {titled.Count} entries.",
+                $"They are {NamesOf(titled)}.",
+                "Name one by its four digits.")
         };
     }
+
+    private static string NamesOf(IEnumerable<StartEntry> entries) =>
+        string.Join(", ", entries.Select(entry => $"{entry.Name[4..]} \"{entry.Title}\"").DefaultIfEmpty("none"));
 
     private static IReadOnlyList<StartEntry> AllGone(Machine machine, IReadOnlyList<StartEntry> entries)
     {
         if (machine.Disks.Count == 0)
-            throw new WrongUsageException("Nothing was dropped.", "Which entries lead nowhere shows only beside the machine's disks.", "Name every disk of the machine with --with.");
+        {
+            throw new WrongUsageException(
+                "Nothing was dropped.",
+                "Which entries lead nowhere shows only beside the machine's disks.",
+                "Name every disk of the machine with --with.");
+        }
+
         var gone = entries.Where(entry => entry.Target is StartTarget.Gone or StartTarget.FileGone).ToList();
-        return gone.Count > 0 ? gone : throw new WrongUsageException("Nothing was dropped.", "Every entry's target is there, or can't be judged.", "'keel firmware list' shows them.");
+        return gone.Count > 0
+            ? gone
+            : throw new WrongUsageException(
+                "Nothing was dropped.",
+                "Every entry's target is there, or can't be judged.",
+                "'keel firmware list' shows them.");
     }
 }

@@ -21,5 +21,7 @@ public static class PlainDisks
     }
 
     private static bool IsManaged(Partition partition) => partition.MbrType == PartitionTypes.Dynamic
-        || partition.GptType == PartitionTypes.GptDynamicMetadata || partition.GptType == PartitionTypes.GptDynamicData || partition.GptType == PartitionTypes.GptStoragePool;
+        || partition.GptType == PartitionTypes.GptDynamicMetadata
+            || partition.GptType == PartitionTypes.GptDynamicData
+            || partition.GptType == PartitionTypes.GptStoragePool;
 }

@@ -10,7 +10,13 @@ namespace Keel.Core.Mending;
 /// <param name="Refused">What is left as it is.</param>
 /// <param name="After">The walk over the disk as it would be.</param>
 /// <param name="Changes">What it writes, and what was read there; the plan's own from here on.</param>
-public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnlyList<Step> Steps, IReadOnlyList<Refusal> Refused, Walk After, ChangeSet Changes)
+public sealed record Plan(
+    Walk Before,
+    IReadOnlyList<Finding> Findings,
+    IReadOnlyList<Step> Steps,
+    IReadOnlyList<Refusal> Refused,
+    Walk After,
+    ChangeSet Changes)
 {
     private const string AskedFor = "asked-for";
     private const int StepLimit = 100;
@@ -22,9 +28,13 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
     /// <summary>The steps that the technician declined.</summary>
     public IReadOnlySet<StepId> Declined { get; private init; } = NoneDeclined;
 
-    private Func<IReadOnlySet<StepId>, Plan> Remake { get; init; } = _ => throw new InvalidOperationException("This plan can't be made again.");
+    private Func<IReadOnlySet<StepId>, Plan> Remake { get; init; } = _ =>
+        throw new InvalidOperationException("This plan can't be made again.");
 
-    /// <summary>Makes the plan for a machine: mends the first broken link in the overlay, walks again, and so on until nothing more can be done.</summary>
+    /// <summary>
+    /// Makes the plan for a machine: mends the first broken link in the overlay, walks again, and so on until nothing more can be
+    /// done.
+    /// </summary>
     public static Plan For(Machine machine, RepairTerms terms) => For(machine, terms, NoneDeclined);
 
     /// <summary>The same plan made anew without a step, and without those declined before.</summary>
@@ -37,7 +47,8 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
     internal static Plan ForRequest(Machine machine, Func<string, Step> act) => ForRequests(machine, [act]);
 
     /// <summary>A plan of several steps that were asked for outright; one that turns out not to be needed gives null.</summary>
-    internal static Plan ForRequests(Machine machine, IReadOnlyList<Func<string, Step?>> acts) => ForRequests(machine, acts, NoneDeclined);
+    internal static Plan ForRequests(Machine machine, IReadOnlyList<Func<string, Step?>> acts) =>
+        ForRequests(machine, acts, NoneDeclined);
 
     private static Plan For(Machine machine, RepairTerms terms, IReadOnlySet<StepId> declined)
     {
@@ -48,7 +59,9 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
         var mended = new HashSet<StepId>();
         var refused = new Dictionary<StepId, Refusal>();
         var walk = before;
-        while (steps.Count < StepLimit && machine.Nt5Evidence is null && FirstMendable(walk, id => mended.Contains(id) || refused.ContainsKey(id) || declined.Contains(id)) is { } finding)
+        while (steps.Count < StepLimit
+            && machine.Nt5Evidence is null
+            && FirstMendable(walk, id => mended.Contains(id) || refused.ContainsKey(id) || declined.Contains(id)) is { } finding)
         {
             var id = StepId.Of(finding);
             var (attempt, after) = PlanAttempt.Try(machine, finding, terms, walk);
@@ -67,7 +80,9 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
 
         // An error of the disk that showed only while the repair was tried is told first all the same.
         findings = [.. ReadErrorFindings.Of(machine), .. findings.Where(finding => finding.Kind != ReadErrorFindings.Kind)];
-        var left = walk.Findings.Where(finding => IsWorthSaying(finding) && !refused.ContainsKey(StepId.Of(finding)) && !declined.Contains(StepId.Of(finding)));
+        var left =
+            walk.Findings.Where(finding =>
+                IsWorthSaying(finding) && !refused.ContainsKey(StepId.Of(finding)) && !declined.Contains(StepId.Of(finding)));
         return new Plan(before, findings, steps, [.. refused.Values, .. left.Select(BeyondKeel)], walk, ChangeSet.Of(machine))
         {
             Declined = declined,
@@ -95,9 +110,11 @@ public sealed record Plan(Walk Before, IReadOnlyList<Finding> Findings, IReadOnl
     }
 
     private static Finding? FirstMendable(Walk walk, Func<StepId, bool> isDealtWith) =>
-        walk.Findings.FirstOrDefault(finding => finding.Kind.Severity != Severity.Note && !isDealtWith(StepId.Of(finding)) && AllRemedies.For(finding) is not null);
+        walk.Findings.FirstOrDefault(finding =>
+            finding.Kind.Severity != Severity.Note && !isDealtWith(StepId.Of(finding)) && AllRemedies.For(finding) is not null);
 
-    private static bool IsWorthSaying(Finding finding) => finding.Kind.Severity == Severity.Error || finding.Kind.Beyond is not null;
+    private static bool IsWorthSaying(Finding finding) =>
+        finding.Kind.Severity == Severity.Error || finding.Kind.Beyond is not null;
 
     private static Refusal BeyondKeel(Finding finding) => new(finding.Link, finding.Id, finding.Kind.Beyond is { } todo
         ? Remark.Of("left.beyond", Fact.Todo.Is(todo))

@@ -44,7 +44,9 @@ internal static class PlanAttempt
         }
     }
 
-    /// <summary>A step is only worth taking where its finding is gone after it, and the machine stops no earlier than before.</summary>
+    /// <summary>
+    /// A step is only worth taking where its finding is gone after it, and the machine stops no earlier than before.
+    /// </summary>
     private static Attempt Judge(Attempt attempt, Finding finding, Walk before, Walk after)
     {
         if (after.Findings.Any(late => StepId.Of(late) == StepId.Of(finding)))

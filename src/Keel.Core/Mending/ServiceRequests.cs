@@ -18,11 +18,28 @@ public static class ServiceRequests
         var hive = Hive(machine, out var windows);
         if (!hive.Services().Any(service => service.Name.Equals(name, StringComparison.OrdinalIgnoreCase)))
         {
-            var near = hive.Services().Select(service => service.Name).Where(other => other.StartsWith(name, StringComparison.OrdinalIgnoreCase)).Take(6).ToList();
-            throw new WrongUsageException($"There is no driver or service \"{name}\".", near.Count > 0 ? $"There are {string.Join(", ", near)}." : $"{hive.ControlSet} has {hive.Services().Count()} of them.", "'keel services list' shows their names.");
+            var near = hive
+                .Services()
+                .Select(service => service.Name)
+                .Where(other => other.StartsWith(name, StringComparison.OrdinalIgnoreCase))
+                .Take(6)
+                .ToList();
+            throw new WrongUsageException(
+                $"There is no driver or service \"{name}\".",
+                near.Count > 0
+                    ? $"There are {string.Join(", ", near)}."
+                    : $"{hive.ControlSet} has {hive.Services().Count()} of them.",
+                "'keel services list' shows their names.");
         }
 
-        return Plan.ForRequest(machine, id => new Step(Link.StartDrivers, id, Remark.Of("step.start-type", Fact.Driver.Is(name), Fact.Start.Is(Words(start))), Set(windows, hive, name, start)));
+        return Plan.ForRequest(
+            machine,
+            id =>
+                new Step(
+                    Link.StartDrivers,
+                    id,
+                    Remark.Of("step.start-type", Fact.Driver.Is(name), Fact.Start.Is(Words(start))),
+                    Set(windows, hive, name, start)));
     }
 
     /// <summary>How a start type is called.</summary>
@@ -42,9 +59,18 @@ public static class ServiceRequests
         var lines = new List<Remark>();
         windows.Volume.Edit(files =>
         {
-            foreach (var (owner, value, label) in (ReadOnlySpan<(Hives.HiveKey?, string, string)>)[(key, "Start", "Start"), (key.Find("StartOverride"), "0", "StartOverride, 0")])
+            foreach (var (owner, value, label) in (ReadOnlySpan<(Hives.HiveKey?, string, string)>)[
+                (key, "Start", "Start"),
+                (key.Find("StartOverride"), "0", "StartOverride, 0")
+            ])
             {
-                if (owner?.Value(value)?.AsNumber() is not { } before || before == (uint)start || owner.PlaceOfNumber(value) is not { } place) continue;
+                if (owner?.Value(value)?.AsNumber() is not { } before
+                    || before == (uint)start
+                    || owner.PlaceOfNumber(value) is not { } place)
+                {
+                    continue;
+                }
+
                 files.Patch(windows.SystemHivePath, place, BitConverter.GetBytes((uint)start));
                 lines.Add(Remark.Of(
                     "line.start-becomes",
@@ -55,16 +81,34 @@ public static class ServiceRequests
                     Fact.NumberAfter.Is((uint)start)));
             }
         });
-        if (lines.Count == 0) lines.Add(Remark.Of("line.start-is", Fact.ControlSet.Is(hive.ControlSet!), Fact.Driver.Is(name), Fact.NumberAfter.Is((uint)start)));
+        if (lines.Count == 0)
+        {
+            lines.Add(
+                Remark.Of(
+                    "line.start-is",
+                    Fact.ControlSet.Is(hive.ControlSet!),
+                    Fact.Driver.Is(name),
+                    Fact.NumberAfter.Is((uint)start)));
+        }
+
         return lines;
     }
 
     private static SystemHive Hive(Machine machine, out StartedWindows windows)
     {
         var (started, why) = StartedWindows.Of(machine);
-        windows = started ?? throw new UnreadableException("The drivers and services can't be read.", "", "Run 'keel diagnose' on the disk first.") { Reason = why };
+        windows = started
+            ?? throw new UnreadableException(
+                "The drivers and services can't be read.",
+                "",
+                "Run 'keel diagnose' on the disk first.")
+            { Reason = why };
         return machine.SystemHive is { ControlSet: not null, Condition: SystemHiveCondition.Sound } hive
             ? hive
-            : throw new UnreadableException("The drivers and services can't be read.", "The SYSTEM hive comes first.", "Run 'keel mend' on the disk.") { Reason = machine.SystemHive?.Seen };
+            : throw new UnreadableException(
+                "The drivers and services can't be read.",
+                "The SYSTEM hive comes first.",
+                "Run 'keel mend' on the disk.")
+            { Reason = machine.SystemHive?.Seen };
     }
 }

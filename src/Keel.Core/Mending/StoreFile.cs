@@ -16,16 +16,32 @@ public static class StoreFile
     {
         try
         {
-            var length = LinuxNative.KindOf(path) == UnixFileKind.Regular ? new FileInfo(path).Length : throw new UnreadableException($"{path} can't be read.", "It is not there, or not an ordinary file.", "Check the spelling.");
-            return length <= LimitBytes ? File.ReadAllBytes(path) : throw new UnreadableException($"{path} is no store.", $"It has {length} bytes, and a store far less.", "Name another file.");
+            var length = LinuxNative.KindOf(path) == UnixFileKind.Regular
+                ? new FileInfo(path).Length
+                : throw new UnreadableException(
+                    $"{path} can't be read.",
+                    "It is not there, or not an ordinary file.",
+                    "Check the spelling.");
+            return length <= LimitBytes
+                ? File.ReadAllBytes(path)
+                : throw new UnreadableException(
+                    $"{path} is no store.",
+                    $"It has {length} bytes, and a store far less.",
+                    "Name another file.");
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException($"{path} can't be read.", $"The system says: {e.Message}", "Check the path and the permissions.", e);
+            throw new UnreadableException(
+                $"{path} can't be read.",
+                $"The system says: {e.Message}",
+                "Check the path and the permissions.",
+                e);
         }
     }
 
-    /// <summary>Writes a store in one step; what was there is kept beside it. Gives that name, or null where nothing was there.</summary>
+    /// <summary>
+    /// Writes a store in one step; what was there is kept beside it. Gives that name, or null where nothing was there.
+    /// </summary>
     public static string? Write(string path, byte[] bytes)
     {
         try
@@ -33,7 +49,10 @@ public static class StoreFile
             string? aside = null;
             if (File.Exists(path))
             {
-                aside = Enumerable.Range(1, 1000).Select(number => $"{path}.aside{number}").First(candidate => !File.Exists(candidate));
+                aside = Enumerable
+                    .Range(1, 1000)
+                    .Select(number => $"{path}.aside{number}")
+                    .First(candidate => !File.Exists(candidate));
                 File.Copy(path, aside);
             }
 
@@ -49,7 +68,11 @@ public static class StoreFile
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException($"{path} can't be written.", $"The system says: {e.Message}", "Name a file in a folder that can be written.", e);
+            throw new UnreadableException(
+                $"{path} can't be written.",
+                $"The system says: {e.Message}",
+                "Name a file in a folder that can be written.",
+                e);
         }
     }
 }

@@ -6,7 +6,10 @@ using Keel.Core.Windows;
 
 namespace Keel.Core.Mending;
 
-/// <summary>Builds a store from installations, and keeps of an old one what can be kept: titles, waiting time, language, other systems' entries.</summary>
+/// <summary>
+/// Builds a store from installations, and keeps of an old one what can be kept: titles, waiting time, language, other systems'
+/// entries.
+/// </summary>
 internal static class StoreRebuild
 {
     private const string UsualLanguage = "en-US";
@@ -14,18 +17,41 @@ internal static class StoreRebuild
     private static readonly string[] LogEndings = ["", ".LOG", ".LOG1", ".LOG2"];
 
     /// <summary>The bytes of the new store, and a line on each installation and each thing kept.</summary>
-    public static (byte[] Bytes, IReadOnlyList<StepDetail> Details) Build(Machine machine, DiskVolume system, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms) =>
+    public static (byte[] Bytes, IReadOnlyList<StepDetail> Details) Build(
+        Machine machine,
+        DiskVolume system,
+        BootStore? old,
+        IReadOnlyList<WindowsInstallation> installations,
+        RepairTerms terms) =>
         Build(machine, system, machine.BootFiles, old, installations, terms);
 
     /// <summary>The same for another kind of firmware than the machine's.</summary>
-    public static (byte[] Bytes, IReadOnlyList<StepDetail> Details) Build(Machine machine, DiskVolume system, BootFiles kind, BootStore? old, IReadOnlyList<WindowsInstallation> installations, RepairTerms terms)
+    public static (byte[] Bytes, IReadOnlyList<StepDetail> Details) Build(
+        Machine machine,
+        DiskVolume system,
+        BootFiles kind,
+        BootStore? old,
+        IReadOnlyList<WindowsInstallation> installations,
+        RepairTerms terms)
     {
-        var details = new List<StepDetail> { new(Remark.Of("line.installations-found", Fact.InstallationCount.Is(machine.StoreInstallations.Count)), StepDetailKind.InstallationCount) };
+        var details = new List<StepDetail>
+        {
+            new(
+                Remark.Of("line.installations-found", Fact.InstallationCount.Is(machine.StoreInstallations.Count)),
+                StepDetailKind.InstallationCount)
+        };
         details.AddRange(machine.StoreInstallations.Select(found => new StepDetail(
             Describe(found).With(Fact.IsListed.Is(machine.IsListed(found)), Fact.IsLeftOut.Is(!installations.Contains(found))),
             StepDetailKind.Installation)));
-        var systems = installations.Select(found => new WindowsToList(found.Volume, found.Folder, TitleOf(machine, old, found), found.Build));
-        var store = FreshStore.Build(system, kind, systems, old?.Manager?.Text(Element.Language) ?? UsualLanguage, terms.Clock.GetUtcNow(), terms.NewId);
+        var systems = installations.Select(found =>
+            new WindowsToList(found.Volume, found.Folder, TitleOf(machine, old, found), found.Build));
+        var store = FreshStore.Build(
+            system,
+            kind,
+            systems,
+            old?.Manager?.Text(Element.Language) ?? UsualLanguage,
+            terms.Clock.GetUtcNow(),
+            terms.NewId);
         if (old is not null) Keep(old, store, details);
         return (store.ToBytes(), details);
     }
@@ -35,12 +61,15 @@ internal static class StoreRebuild
     {
         var lines = new List<Remark>();
         if (LogEndings.All(ending => files.Find(path + ending) is null)) return lines;
-        var number = Enumerable.Range(1, SetAsideLimit).First(candidate => LogEndings.All(ending => files.Find(Aside(path, ending, candidate)) is null));
+        var number = Enumerable
+            .Range(1, SetAsideLimit)
+            .First(candidate => LogEndings.All(ending => files.Find(Aside(path, ending, candidate)) is null));
         foreach (var ending in LogEndings.Where(ending => files.Find(path + ending) is not null))
         {
             var aside = Aside(path, ending, number);
             files.Rename(path + ending, VolumeExtensions.NameOf(aside));
-            lines.Add(Remark.Of("line.set-aside", Fact.Path.Is(path + ending), Fact.OtherPath.Is(VolumeExtensions.NameOf(aside))));
+            lines.Add(
+                Remark.Of("line.set-aside", Fact.Path.Is(path + ending), Fact.OtherPath.Is(VolumeExtensions.NameOf(aside))));
         }
 
         return lines;
@@ -53,14 +82,19 @@ internal static class StoreRebuild
         foreach (var entry in old.Entries.Where(IsOtherSystem))
         {
             store.Adopt(entry);
-            if (order.Contains(entry.Id)) store.Manager!.Set(Element.MenuOrder, store.Manager.References(Element.MenuOrder).Append(entry.Id));
+            if (order.Contains(entry.Id))
+                store.Manager!.Set(Element.MenuOrder, store.Manager.References(Element.MenuOrder).Append(entry.Id));
             details.Add(Remark.Of("line.kept", Fact.Title.Is(entry.Title ?? entry.Type.Name)));
         }
     }
 
     /// <summary>Programs that the rebuild does not make itself.</summary>
     private static bool IsOtherSystem(BootEntry entry) => entry.Type.IsApplication
-        && entry.Type != EntryType.Windows && entry.Type != EntryType.Resume && entry.Type != EntryType.Manager && entry.Type != EntryType.MemoryTest && entry.Type != EntryType.FirmwareList;
+        && entry.Type != EntryType.Windows
+            && entry.Type != EntryType.Resume
+            && entry.Type != EntryType.Manager
+            && entry.Type != EntryType.MemoryTest
+            && entry.Type != EntryType.FirmwareList;
 
     private static string Aside(string path, string ending, int number) => $"{path}{ending}.aside{number}";
 

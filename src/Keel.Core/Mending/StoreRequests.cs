@@ -16,7 +16,12 @@ public static class StoreRequests
     public static BootStore Open(Machine machine, int? number)
     {
         var state = StateOf(machine, number, out _);
-        return state.Store ?? throw new UnreadableException("The store can't be read.", "", "Run 'keel store rebuild' or 'keel mend'; 'keel store check' says more.") { Reason = state.Seen };
+        return state.Store
+            ?? throw new UnreadableException(
+                "The store can't be read.",
+                "",
+                "Run 'keel store rebuild' or 'keel mend'; 'keel store check' says more.")
+            { Reason = state.Seen };
     }
 
     /// <summary>Changes a store.</summary>
@@ -46,23 +51,50 @@ public static class StoreRequests
     /// <summary>Builds the store anew from the installations chosen, keeping what can be kept of the old one.</summary>
     /// <param name="fresh">Keep nothing.</param>
     /// <param name="include">Asked for each installation found, with whether the store lists it already.</param>
-    public static Plan Rebuild(Machine machine, int? number, bool fresh, Func<WindowsInstallation, bool, bool> include, RepairTerms terms)
+    public static Plan Rebuild(
+        Machine machine,
+        int? number,
+        bool fresh,
+        Func<WindowsInstallation, bool, bool> include,
+        RepairTerms terms)
     {
         var state = StateOf(machine, number, out var volume);
         if (machine.StoreInstallations.Count == 0)
-            throw new RefusedException("Nothing was written.", $"No Windows installation was found: {machine.Volumes.Count()} volumes were looked at.", "If Windows lies on another disk, add it with --with.");
-        var chosen = machine.StoreInstallations.Where(installation => include(installation, machine.IsListed(installation))).ToList();
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                $"No Windows installation was found: {machine.Volumes.Count()} volumes were looked at.",
+                "If Windows lies on another disk, add it with --with.");
+        }
+
+        var chosen = machine.StoreInstallations
+            .Where(installation => include(installation, machine.IsListed(installation)))
+            .ToList();
         var rebuilt = StoreRebuild.Build(machine, volume, fresh ? null : state.Store, chosen, terms);
         var summary = Remark.Of("step.store-built", Fact.EntryCount.Is(chosen.Count));
-        return Plan.ForRequest(machine, id => Write(volume, state.Path, rebuilt.Bytes, id, summary, rebuilt.Details, setAside: true));
+        return Plan.ForRequest(
+            machine,
+            id => Write(volume, state.Path, rebuilt.Bytes, id, summary, rebuilt.Details, setAside: true));
     }
 
-    private static Step Write(DiskVolume volume, string path, byte[] bytes, string id, Remark summary, IReadOnlyList<StepDetail> details, bool setAside = false)
+    private static Step Write(
+        DiskVolume volume,
+        string path,
+        byte[] bytes,
+        string id,
+        Remark summary,
+        IReadOnlyList<StepDetail> details,
+        bool setAside = false)
     {
         var lines = details.ToList();
         volume.Edit(files =>
         {
-            if (setAside) lines.AddRange(StoreRebuild.SetAside(files, path).Select(line => new StepDetail(line.With(Fact.Volume.Is(volume.Ref)))));
+            if (setAside)
+            {
+                lines.AddRange(
+                    StoreRebuild.SetAside(files, path).Select(line => new StepDetail(line.With(Fact.Volume.Is(volume.Ref)))));
+            }
+
             files.CreateFolder(VolumeExtensions.FolderOf(path));
             files.WriteFile(path, bytes);
         });

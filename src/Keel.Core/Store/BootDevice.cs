@@ -32,7 +32,8 @@ public sealed record BootDevice
         : DiskIdentity.OfGpt(new Guid(Raw.AsSpan(DiskAt, 16)));
 
     /// <summary>The start in bytes of the partition that an MBR partition device names.</summary>
-    public long? StartBytes => IsPartition && Table == MbrTable ? BinaryPrimitives.ReadInt64LittleEndian(Raw.AsSpan(PartitionAt)) : null;
+    public long? StartBytes =>
+        IsPartition && Table == MbrTable ? BinaryPrimitives.ReadInt64LittleEndian(Raw.AsSpan(PartitionAt)) : null;
 
     /// <summary>The GUID of the partition that a GPT partition device names.</summary>
     public Guid? PartitionGuid => IsPartition && Table == GptTable ? new Guid(Raw.AsSpan(PartitionAt, 16)) : null;
@@ -67,7 +68,10 @@ public sealed record BootDevice
         return new BootDevice(raw);
     }
 
-    /// <summary>The device value for a file on another device. The form is the one that readers here understand; no running Windows has read it.</summary>
+    /// <summary>
+    /// The device value for a file on another device. The form is the one that readers here understand; no running Windows has
+    /// read it.
+    /// </summary>
     public static BootDevice OfFile(BootDevice inner, string path)
     {
         byte[] name = [.. Encoding.Unicode.GetBytes(path), 0, 0];
@@ -88,7 +92,12 @@ public sealed record BootDevice
         for (var at = PartitionAt + sizeof(uint); at + PartitionBytes - BodyAt <= Raw.Length; at += sizeof(uint))
         {
             var type = BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(at));
-            if (type is not (PartitionType or StartedFromType) || BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(at + LengthAt - BodyAt)) != PartitionBytes - BodyAt) continue;
+            if (type is not (PartitionType or StartedFromType)
+                || BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(at + LengthAt - BodyAt)) != PartitionBytes - BodyAt)
+            {
+                continue;
+            }
+
             byte[] inner = [.. new byte[BodyAt], .. Raw.AsSpan(at, PartitionBytes - BodyAt)];
             return (new BootDevice(inner), PathBehind(at + PartitionBytes - BodyAt), kind == RamdiskKind);
         }

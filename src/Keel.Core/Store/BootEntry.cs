@@ -21,9 +21,14 @@ public sealed class BootEntry
 
     public string? Title => Text(Element.Title);
 
-    /// <summary>The numbers of the elements that the entry has; a key whose name is no number, or that holds no value, is none.</summary>
+    /// <summary>
+    /// The numbers of the elements that the entry has; a key whose name is no number, or that holds no value, is none.
+    /// </summary>
     public IEnumerable<uint> Elements => (node.Child(ElementsKey)?.Children ?? [])
-        .Select(child => uint.TryParse(child.Name, System.Globalization.NumberStyles.HexNumber, provider: null, out var element) ? element : (uint?)null)
+        .Select(child =>
+            uint.TryParse(child.Name, System.Globalization.NumberStyles.HexNumber, provider: null, out var element)
+                ? element
+                : (uint?)null)
         .OfType<uint>()
         .Where(element => Value(element) is not null);
 
@@ -37,7 +42,8 @@ public sealed class BootEntry
     public IReadOnlyList<EntryId> References(uint element) =>
         [.. (Value(element)?.AsTextList() ?? []).Select(EntryId.TryParse).OfType<EntryId>()];
 
-    public BootDevice? Device(uint element) => Value(element) is { Type: HiveValueType.Binary } value ? BootDevice.Read(value.Data) : null;
+    public BootDevice? Device(uint element) =>
+        Value(element) is { Type: HiveValueType.Binary } value ? BootDevice.Read(value.Data) : null;
 
     public ulong? Number(uint element)
     {
@@ -51,7 +57,8 @@ public sealed class BootEntry
 
     internal void Set(uint element, EntryId id) => Put(element, HiveValue.OfText(ElementValue, id.ToString()));
 
-    internal void Set(uint element, IEnumerable<EntryId> ids) => Put(element, HiveValue.OfTextList(ElementValue, ids.Select(id => id.ToString())));
+    internal void Set(uint element, IEnumerable<EntryId> ids) =>
+        Put(element, HiveValue.OfTextList(ElementValue, ids.Select(id => id.ToString())));
 
     internal void Set(uint element, BootDevice device) => Put(element, HiveValue.OfBinary(ElementValue, device.Raw));
 
@@ -62,16 +69,21 @@ public sealed class BootEntry
         Put(element, HiveValue.OfBinary(ElementValue, data));
     }
 
-    internal void SetNumbers(uint element, IEnumerable<ulong> numbers) => Put(element, HiveValue.OfBinary(ElementValue, [.. numbers.SelectMany(BitConverter.GetBytes)]));
+    internal void SetNumbers(uint element, IEnumerable<ulong> numbers) =>
+        Put(element, HiveValue.OfBinary(ElementValue, [.. numbers.SelectMany(BitConverter.GetBytes)]));
 
     internal void Set(uint element, bool flag) => Put(element, HiveValue.OfBinary(ElementValue, [flag ? (byte)1 : (byte)0]));
 
     internal void SetType(EntryType type) => node.ChildOrNew(DescriptionKey).Set(HiveValue.OfNumber(TypeValue, type.Value));
 
-    internal void Remove(uint element) => node.Child(ElementsKey)?.Children.RemoveAll(child => child.Name.Equals(Element.KeyName(element), StringComparison.OrdinalIgnoreCase));
+    internal void Remove(uint element) =>
+        node.Child(
+            ElementsKey)?.Children.RemoveAll(child =>
+                child.Name.Equals(Element.KeyName(element), StringComparison.OrdinalIgnoreCase));
 
     /// <summary>The value as it is stored; null where the entry has no such element.</summary>
     public HiveValue? Value(uint element) => node.Child(ElementsKey)?.Child(Element.KeyName(element))?.Value(ElementValue);
 
-    private void Put(uint element, HiveValue value) => node.ChildOrNew(ElementsKey).ChildOrNew(Element.KeyName(element)).Set(value);
+    private void Put(uint element, HiveValue value) =>
+        node.ChildOrNew(ElementsKey).ChildOrNew(Element.KeyName(element)).Set(value);
 }

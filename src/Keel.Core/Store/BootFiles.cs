@@ -13,7 +13,14 @@ public sealed record BootFiles(
     string ResumeLoaderName,
     string CopiesFolder)
 {
-    public static readonly BootFiles Bios = new(@"\bootmgr", null, @"\Boot", @"\Boot\memtest.exe", "winload.exe", "winresume.exe", "PCAT");
+    public static readonly BootFiles Bios = new(
+        @"\bootmgr",
+        null,
+        @"\Boot",
+        @"\Boot\memtest.exe",
+        "winload.exe",
+        "winresume.exe",
+        "PCAT");
 
     public static readonly BootFiles Uefi = new(
         @"\EFI\Microsoft\Boot\bootmgfw.efi",

@@ -40,7 +40,9 @@ public sealed class BootStore
         get
         {
             var order = Manager?.References(Element.MenuOrder) ?? [];
-            return [.. Entries.Where(entry => entry.Type == EntryType.Windows).OrderBy(entry => order.Contains(entry.Id) ? order.ToList().IndexOf(entry.Id) : int.MaxValue)];
+            return [.. Entries
+                .Where(entry => entry.Type == EntryType.Windows)
+                .OrderBy(entry => order.Contains(entry.Id) ? order.ToList().IndexOf(entry.Id) : int.MaxValue)];
         }
     }
 
@@ -53,19 +55,27 @@ public sealed class BootStore
         return new BootStore(root, hive.Header.Minor, hive.Header.PrimarySequence, hive.Damage);
     }
 
-    /// <summary>What can still be found of a store whose hive is broken: every entry whose keys survive, with an account of what was lost.</summary>
+    /// <summary>
+    /// What can still be found of a store whose hive is broken: every entry whose keys survive, with an account of what was lost.
+    /// </summary>
     public static BootStore Salvage(byte[] file)
     {
         var losses = new List<string>();
         var found = new HashSet<EntryId>();
         var store = Empty(DateTimeOffset.UnixEpoch);           // the time in a broken hive may be anything
-        foreach (var node in HiveSalvage.Find(file, name => EntryId.TryParse(name) is not null, losses).Where(node => node.Child("Description") is not null || node.Child("Elements") is not null))
+        foreach (var node in HiveSalvage
+            .Find(file, name => EntryId.TryParse(name) is not null, losses)
+            .Where(node => node.Child("Description") is not null || node.Child("Elements") is not null))
         {
             var id = EntryId.TryParse(node.Name)!.Value;
             if (found.Add(id)) store.root.ChildOrNew(ObjectsKey).Children.Add(node);
         }
 
-        return new BootStore(store.root, UsualMinorVersion, 0, losses.Count > 0 ? losses : ["the hive could only be read in parts"]);
+        return new BootStore(
+            store.root,
+            UsualMinorVersion,
+            0,
+            losses.Count > 0 ? losses : ["the hive could only be read in parts"]);
     }
 
     /// <summary>A store over a tree of keys.</summary>
@@ -87,7 +97,8 @@ public sealed class BootStore
     public BootEntry? Entry(EntryId id) => known.Value.ById.GetValueOrDefault(id);
 
     /// <summary>The entry that starts when nobody chooses: the preferred one, or else the first of the menu.</summary>
-    public EntryId? Preferred => Manager?.Reference(Element.Preferred) ?? Manager?.References(Element.MenuOrder).Cast<EntryId?>().FirstOrDefault();
+    public EntryId? Preferred =>
+        Manager?.Reference(Element.Preferred) ?? Manager?.References(Element.MenuOrder).Cast<EntryId?>().FirstOrDefault();
 
     /// <summary>The bytes of the store's file.</summary>
     public byte[] ToBytes() => HiveWriter.Write(root, Math.Clamp(minor, UsualMinorVersion, 6), sequence + 1);
@@ -121,7 +132,8 @@ public sealed class BootStore
         foreach (var element in entry.Elements.ToList())
         {
             if (Setting.FormatOf(element) == SettingFormat.Entry && entry.Reference(element) == id) entry.Remove(element);
-            if (Setting.FormatOf(element) == SettingFormat.EntryList && entry.References(element).Contains(id)) entry.Set(element, entry.References(element).Where(other => other != id));
+            if (Setting.FormatOf(element) == SettingFormat.EntryList && entry.References(element).Contains(id))
+                entry.Set(element, entry.References(element).Where(other => other != id));
         }
     }
 

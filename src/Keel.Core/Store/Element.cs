@@ -3,11 +3,19 @@ namespace Keel.Core.Store;
 /// <summary>The element numbers that keel itself reads and writes.</summary>
 internal static class Element
 {
-    public const uint ProgramVolume = 0x11000001, ProgramFile = 0x12000002, Title = 0x12000004, Language = 0x12000005, SettingsFrom = 0x14000006;
+    public const uint ProgramVolume =
+        0x11000001, ProgramFile = 0x12000002, Title = 0x12000004, Language = 0x12000005, SettingsFrom = 0x14000006;
+
     public const uint SerialManagement = 0x16000020;
     public const uint MenuOrder = 0x24000001, OnceOnly = 0x24000002, Preferred = 0x23000003, MenuSeconds = 0x25000004;
-    public const uint ManagerResumeEntry = 0x23000006, ResumePending = 0x26000005, MenuTools = 0x24000010, MenuAlways = 0x26000020;
-    public const uint WindowsVolume = 0x21000001, WindowsFolder = 0x22000002, KernelFile = 0x22000011, HardwareLayerFile = 0x22000012, WindowsResumeEntry = 0x23000003;
+
+    public const uint ManagerResumeEntry =
+        0x23000006, ResumePending = 0x26000005, MenuTools = 0x24000010, MenuAlways = 0x26000020;
+
+    public const uint WindowsVolume =
+        0x21000001, WindowsFolder =
+            0x22000002, KernelFile = 0x22000011, HardwareLayerFile = 0x22000012, WindowsResumeEntry = 0x23000003;
+
     public const uint ExecuteProtection = 0x25000020, MenuLook = 0x250000c2;
     public const uint HibernationVolume = 0x21000001, HibernationFile = 0x22000002;
 

@@ -28,7 +28,13 @@ public sealed class FreshStore
     /// <param name="system">The volume that holds boot manager and store.</param>
     /// <param name="systems">What to list, the preferred one first; may be empty.</param>
     /// <param name="newId">Gives a new identifier for each entry that has no fixed one.</param>
-    public static BootStore Build(DiskVolume system, BootFiles files, IEnumerable<WindowsToList> systems, string language, DateTimeOffset written, Func<Guid> newId)
+    public static BootStore Build(
+        DiskVolume system,
+        BootFiles files,
+        IEnumerable<WindowsToList> systems,
+        string language,
+        DateTimeOffset written,
+        Func<Guid> newId)
     {
         var fresh = new FreshStore(system, files, language, written);
         foreach (var windows in systems) fresh.AddWindows(windows, newId);
@@ -44,7 +50,9 @@ public sealed class FreshStore
         store.Add(EntryId.VirtualisationSettings, EntryType.WindowsSettings);
         store.Add(EntryId.EverySettings, EntryType.EverySettings)
             .Set(Element.SettingsFrom, [EntryId.DebuggerSettings, EntryId.SerialSettings, EntryId.BadMemorySettings]);
-        store.Add(EntryId.WindowsSettings, EntryType.WindowsSettings).Set(Element.SettingsFrom, [EntryId.EverySettings, EntryId.VirtualisationSettings]);
+        store
+            .Add(EntryId.WindowsSettings, EntryType.WindowsSettings)
+            .Set(Element.SettingsFrom, [EntryId.EverySettings, EntryId.VirtualisationSettings]);
         store.Add(EntryId.ResumeSettings, EntryType.ResumeSettings).Set(Element.SettingsFrom, [EntryId.EverySettings]);
     }
 
@@ -91,7 +99,14 @@ public sealed class FreshStore
     }
 
     /// <summary>The settings that every Windows entry has.</summary>
-    internal static void Fill(BootEntry entry, BootFiles files, BootDevice device, string folder, string title, string language, int build)
+    internal static void Fill(
+        BootEntry entry,
+        BootFiles files,
+        BootDevice device,
+        string folder,
+        string title,
+        string language,
+        int build)
     {
         entry.Set(Element.ProgramVolume, device);
         entry.Set(Element.ProgramFile, $@"{folder}\System32\{files.LoaderName}");

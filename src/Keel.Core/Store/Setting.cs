@@ -7,5 +7,6 @@ public sealed record Setting(uint Element, SettingScope Scope, string Name, stri
 {
     public SettingFormat Format => FormatOf(Element);
 
-    public static SettingFormat FormatOf(uint element) => (element >> 24 & 0xF) is var format and <= 7 ? (SettingFormat)format : SettingFormat.Other;
+    public static SettingFormat FormatOf(uint element) =>
+        (element >> 24 & 0xF) is var format and <= 7 ? (SettingFormat)format : SettingFormat.Other;
 }

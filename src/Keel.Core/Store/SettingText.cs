@@ -19,10 +19,26 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
             SettingFormat.Text => value?.AsText(),
             SettingFormat.Device => entry.Device(element) is { } device ? devices.Describe(device) : null,
             SettingFormat.Entry => entry.Reference(element) is { } id ? NameOf(id) : null,
-            SettingFormat.EntryList => value?.AsTextList() is { } ids ? string.Join(", ", ids.Select(id => EntryId.TryParse(id) is { } known ? NameOf(known) : id)) : null,
-            SettingFormat.YesNo => value is { Type: HiveValueType.Binary, Data.Length: > 0 } ? (value.Data[0] != 0 ? "yes" : "no") : null,
-            SettingFormat.Number => entry.Number(element) is { } number ? setting is not null && number < (ulong)setting.Choices.Length ? setting.Choices[number] : number.ToString(CultureInfo.InvariantCulture) : null,
-            SettingFormat.NumberList => value is { Type: HiveValueType.Binary } ? string.Join(", ", value.Data.Chunk(8).Where(part => part.Length == 8).Select(part => BitConverter.ToUInt64(part).ToString(CultureInfo.InvariantCulture))) : null,
+            SettingFormat.EntryList
+                => value?.AsTextList() is { } ids
+                    ? string.Join(", ", ids.Select(id => EntryId.TryParse(id) is { } known ? NameOf(known) : id))
+                    : null,
+            SettingFormat.YesNo
+                => value is { Type: HiveValueType.Binary, Data.Length: > 0 } ? (value.Data[0] != 0 ? "yes" : "no") : null,
+            SettingFormat.Number
+                => entry.Number(element) is { } number
+                    ? setting is not null && number < (ulong)setting.Choices.Length ? setting.Choices[number]
+                        : number.ToString(CultureInfo.InvariantCulture)
+                    : null,
+            SettingFormat.NumberList
+                => value is { Type: HiveValueType.Binary }
+                    ? string.Join(
+                        ", ",
+                        value.Data
+                            .Chunk(8)
+                            .Where(part => part.Length == 8)
+                            .Select(part => BitConverter.ToUInt64(part).ToString(CultureInfo.InvariantCulture)))
+                    : null,
             _ => null
         };
         return text ?? (value is null ? "(unreadable)" : Raw(value));
@@ -30,7 +46,8 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
 
     /// <summary>The bytes of the value, in hexadecimal.</summary>
     public static string Raw(HiveValue value) =>
-        Convert.ToHexStringLower(value.Data.AsSpan(0, Math.Min(value.Data.Length, LongestHex))) + (value.Data.Length > LongestHex ? $"… ({value.Data.Length} bytes)" : "");
+        Convert.ToHexStringLower(value.Data.AsSpan(0, Math.Min(value.Data.Length, LongestHex)))
+            + (value.Data.Length > LongestHex ? $"… ({value.Data.Length} bytes)" : "");
 
     /// <summary>Sets a setting from text.</summary>
     /// <exception cref="WrongUsageException">The name or the value makes no sense, and what would.</exception>
@@ -49,7 +66,11 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
                 entry.Set(setting.Element, EntryPicker.Pick(store, text).Id);
                 break;
             case SettingFormat.EntryList:
-                entry.Set(setting.Element, text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(part => EntryPicker.Pick(store, part).Id));
+                entry.Set(
+                    setting.Element,
+                    text
+                        .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                        .Select(part => EntryPicker.Pick(store, part).Id));
                 break;
             case SettingFormat.YesNo:
                 entry.Set(setting.Element, YesNo(setting, text));
@@ -58,10 +79,17 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
                 entry.Set(setting.Element, Number(setting, text));
                 break;
             case SettingFormat.NumberList:
-                entry.SetNumbers(setting.Element, text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(part => Number(setting, part)));
+                entry.SetNumbers(
+                    setting.Element,
+                    text
+                        .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                        .Select(part => Number(setting, part)));
                 break;
             default:
-                throw new WrongUsageException($"{setting.Name} can't be set.", "keel does not know what kind of value it has.", "It can be removed: a trailing minus behind its name.");
+                throw new WrongUsageException(
+                    $"{setting.Name} can't be set.",
+                    "keel does not know what kind of value it has.",
+                    "It can be removed: a trailing minus behind its name.");
         }
     }
 
@@ -69,15 +97,23 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
     public void Remove(BootEntry entry, string name) => entry.Remove(Find(entry, name).Element);
 
     private static Setting Find(BootEntry entry, string name) => Settings.Named(name, entry.Type)
-        ?? throw new WrongUsageException($"There is no setting \"{name}\" for this entry ({entry.Type.Name}).", $"Near it: {string.Join(", ", Settings.Nearest(name, entry.Type))}.", "docs/store.md has them all.");
+        ?? throw new WrongUsageException(
+            $"There is no setting \"{name}\" for this entry ({entry.Type.Name}).",
+            $"Near it: {string.Join(", ", Settings.Nearest(name, entry.Type))}.",
+            "docs/store.md has them all.");
 
-    private string NameOf(EntryId id) => store.Entry(id) is { } entry ? entry.Title ?? StoreOutline.NameOf(id) : $"{id} (not in the store)";
+    private string NameOf(EntryId id) =>
+        store.Entry(id) is { } entry ? entry.Title ?? StoreOutline.NameOf(id) : $"{id} (not in the store)";
 
     private static bool YesNo(Setting setting, string text) => text.ToLowerInvariant() switch
     {
         "yes" or "on" or "1" or "true" => true,
         "no" or "off" or "0" or "false" => false,
-        _ => throw new WrongUsageException($"{setting.Name} can't be \"{text}\".", "It is yes or no.", $"Write {setting.Name}=yes or {setting.Name}=no.")
+        _
+            => throw new WrongUsageException(
+                $"{setting.Name} can't be \"{text}\".",
+                "It is yes or no.",
+                $"Write {setting.Name}=yes or {setting.Name}=no.")
     };
 
     private static ulong Number(Setting setting, string text)
@@ -85,7 +121,11 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
         var choice = Array.FindIndex(setting.Choices, word => word.Equals(text, StringComparison.OrdinalIgnoreCase));
         if (choice >= 0) return (ulong)choice;
         var isHexadecimal = text.StartsWith("0x", StringComparison.OrdinalIgnoreCase);
-        if (ulong.TryParse(isHexadecimal ? text[2..] : text, isHexadecimal ? NumberStyles.HexNumber : NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+        if (ulong.TryParse(
+            isHexadecimal ? text[2..] : text,
+            isHexadecimal ? NumberStyles.HexNumber : NumberStyles.None,
+            CultureInfo.InvariantCulture,
+            out var number)
             && (setting.Choices.Length == 0 || number < (ulong)setting.Choices.Length)) return number;
         throw new WrongUsageException(
             $"{setting.Name} can't be \"{text}\".",

@@ -42,18 +42,41 @@ public static class Settings
         new(0x26000010, SettingScope.Windows, "pick-hardware-layer", "let the loader pick the hardware layer"),
         new(0x22000011, SettingScope.Windows, "kernel-file", "another kernel"),
         new(0x22000012, SettingScope.Windows, "hardware-layer-file", "another hardware layer"),
-        new(0x25000020, SettingScope.Windows, "execute-protection", "memory that holds data is not executed", "opt-in", "opt-out", "always-off", "always-on"),
+        new(
+            0x25000020,
+            SettingScope.Windows,
+            "execute-protection",
+            "memory that holds data is not executed",
+            "opt-in",
+            "opt-out",
+            "always-off",
+            "always-on"),
         new(0x25000021, SettingScope.Windows, "long-addresses", "32-bit systems: more than 4 GiB", "default", "on", "off"),
         new(0x26000022, SettingScope.Windows, "setup-system", "a preinstallation or recovery system"),
         new(0x26000024, SettingScope.Windows, "stay-on-crash", "do not restart after a stop error"),
         new(0x26000025, SettingScope.Windows, "last-good-configuration", "start with the last configuration that worked"),
         new(0x26000040, SettingScope.Windows, "plain-video", "the plain video driver only"),
-        new(0x25000080, SettingScope.Windows, "safe-start", "only what is needed is started", "minimal", "network", "directory-repair"),
+        new(
+            0x25000080,
+            SettingScope.Windows,
+            "safe-start",
+            "only what is needed is started",
+            "minimal",
+            "network",
+            "directory-repair"),
         new(0x26000081, SettingScope.Windows, "safe-start-prompt", "a command prompt instead of the desktop"),
         new(0x26000090, SettingScope.Windows, "start-log", "write down what is loaded"),
         new(0x26000091, SettingScope.Windows, "name-drivers", "show drivers as they load"),
         new(0x250000c2, SettingScope.Windows, "menu-look", "the look of the menu", "text", "graphical"),
-        new(0x250000e0, SettingScope.Windows, "after-failed-start", "what failures lead to repair", "show-all-failures", "ignore-all", "ignore-shutdown-failures", "ignore-start-failures"),
+        new(
+            0x250000e0,
+            SettingScope.Windows,
+            "after-failed-start",
+            "what failures lead to repair",
+            "show-all-failures",
+            "ignore-all",
+            "ignore-shutdown-failures",
+            "ignore-start-failures"),
         new(0x250000f0, SettingScope.Windows, "hypervisor", "start the hypervisor", "off", "automatic"),
         new(0x21000001, SettingScope.Resume, "hibernation-volume", "where the hibernated memory lies"),
         new(0x22000002, SettingScope.Resume, "hibernation-file", "the path of that file"),
@@ -71,17 +94,26 @@ public static class Settings
         : SettingScope.Any;
 
     /// <summary>The name of an element in an entry of a type; "element-…" for one that keel does not know.</summary>
-    public static string NameOf(uint element, EntryType type) => Known(element, type)?.Name ?? UnknownPrefix + Keel.Core.Store.Element.KeyName(element);
+    public static string NameOf(uint element, EntryType type) =>
+        Known(element, type)?.Name ?? UnknownPrefix + Keel.Core.Store.Element.KeyName(element);
 
     public static Setting? Known(uint element, EntryType type) =>
-        All.FirstOrDefault(setting => setting.Element == element && (setting.Scope == SettingScope.Any || setting.Scope == ScopeOf(type)));
+        All.FirstOrDefault(setting =>
+            setting.Element == element && (setting.Scope == SettingScope.Any || setting.Scope == ScopeOf(type)));
 
     /// <summary>The setting of that name in an entry of a type; null where there is none.</summary>
     public static Setting? Named(string name, EntryType type)
     {
-        var known = All.FirstOrDefault(setting => setting.Name.Equals(name, StringComparison.OrdinalIgnoreCase) && (setting.Scope == SettingScope.Any || setting.Scope == ScopeOf(type)));
+        var known = All.FirstOrDefault(setting =>
+            setting.Name.Equals(name, StringComparison.OrdinalIgnoreCase)
+                && (setting.Scope == SettingScope.Any || setting.Scope == ScopeOf(type)));
         if (known is not null) return known;
-        return name.StartsWith(UnknownPrefix, StringComparison.OrdinalIgnoreCase) && uint.TryParse(name[UnknownPrefix.Length..], System.Globalization.NumberStyles.HexNumber, provider: null, out var element)
+        return name.StartsWith(UnknownPrefix, StringComparison.OrdinalIgnoreCase)
+            && uint.TryParse(
+                name[UnknownPrefix.Length..],
+                System.Globalization.NumberStyles.HexNumber,
+                provider: null,
+                out var element)
             ? new Setting(element, SettingScope.Any, name, "")
             : null;
     }

@@ -26,8 +26,10 @@ public static class StoreDifference
         foreach (var element in before.Elements.Union(after.Elements).Order())
         {
             var (old, next) = (before.Value(element), after.Value(element));
-            if (old is not null && next is not null && old.Type == next.Type && old.Data.AsSpan().SequenceEqual(next.Data)) continue;
-            yield return $"{NameOf(after)}: {Settings.NameOf(element, after.Type)} {(old is null ? "is added" : next is null ? "is removed" : "changes")}";
+            if (old is not null && next is not null && old.Type == next.Type && old.Data.AsSpan().SequenceEqual(next.Data))
+                continue;
+            var what = old is null ? "is added" : next is null ? "is removed" : "changes";
+            yield return $"{NameOf(after)}: {Settings.NameOf(element, after.Type)} {what}";
         }
     }
 

@@ -13,10 +13,21 @@ public static class StoreEditing
     {
         var ways = store.Entries.Count(other => other.Id != entry.Id && IsWayToStart(other));
         if (IsWayToStart(entry) && ways == 0 && !evenLast)
-            throw new RefusedException("Nothing was written.", $"\"{entry.Title}\" is the last entry that starts a system.", "If that is meant, run the same command with --even-last.");
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                $"\"{entry.Title}\" is the last entry that starts a system.",
+                "If that is meant, run the same command with --even-last.");
+        }
+
         store.Drop(entry.Id);
-        if (store.Manager is { } manager && manager.Reference(Element.Preferred) is null && manager.References(Element.MenuOrder).FirstOrDefault(id => store.Entry(id) is not null) is var first && first != default)
+        if (store.Manager is { } manager
+            && manager.Reference(Element.Preferred) is null
+            && manager.References(Element.MenuOrder).FirstOrDefault(id => store.Entry(id) is not null) is var first
+            && first != default)
+        {
             manager.Set(Element.Preferred, first);
+        }
     }
 
     /// <summary>Puts these entries at the head of the menu, in this order; the others of the menu follow.</summary>
@@ -24,7 +35,9 @@ public static class StoreEditing
     {
         var ids = entries.Select(entry => entry.Id).ToList();
         var manager = RequireManager(store);
-        manager.Set(Element.MenuOrder, ids.Concat(manager.References(Element.MenuOrder).Where(id => !ids.Contains(id) && store.Entry(id) is not null)));
+        manager.Set(
+            Element.MenuOrder,
+            ids.Concat(manager.References(Element.MenuOrder).Where(id => !ids.Contains(id) && store.Entry(id) is not null)));
     }
 
     /// <summary>Makes an entry the preferred one, listed in the menu.</summary>
@@ -48,7 +61,13 @@ public static class StoreEditing
     }
 
     /// <summary>A new entry at the end of the menu that starts any program.</summary>
-    public static BootEntry AddProgram(BootStore store, Guid id, EntryType type, string title, BootDevice device, string programFile)
+    public static BootEntry AddProgram(
+        BootStore store,
+        Guid id,
+        EntryType type,
+        string title,
+        BootDevice device,
+        string programFile)
     {
         var entry = store.Add(type == EntryType.Nt5Loader ? EntryId.Nt5Loader : new EntryId(id), type);
         entry.Set(Element.ProgramVolume, device);
@@ -59,10 +78,25 @@ public static class StoreEditing
     }
 
     /// <summary>A new entry at the end of the menu that starts a Windows.</summary>
-    public static BootEntry AddWindows(BootStore store, BootFiles files, Guid id, DiskIdentity disk, Partition partition, string folder, string title, int build)
+    public static BootEntry AddWindows(
+        BootStore store,
+        BootFiles files,
+        Guid id,
+        DiskIdentity disk,
+        Partition partition,
+        string folder,
+        string title,
+        int build)
     {
         var entry = store.Add(new EntryId(id), EntryType.Windows);
-        FreshStore.Fill(entry, files, BootDevice.Of(disk, partition), folder, title, store.Manager?.Text(Element.Language) ?? "en-US", build);
+        FreshStore.Fill(
+            entry,
+            files,
+            BootDevice.Of(disk, partition),
+            folder,
+            title,
+            store.Manager?.Text(Element.Language) ?? "en-US",
+            build);
         List(store, entry.Id);
         return entry;
     }
@@ -76,7 +110,8 @@ public static class StoreEditing
         return copy;
     }
 
-    private static bool IsWayToStart(BootEntry entry) => entry.Type == EntryType.Windows || entry.Type == EntryType.Nt5Loader || entry.Type == EntryType.BootSectorFile;
+    private static bool IsWayToStart(BootEntry entry) =>
+        entry.Type == EntryType.Windows || entry.Type == EntryType.Nt5Loader || entry.Type == EntryType.BootSectorFile;
 
     internal static void List(BootStore store, EntryId id)
     {
@@ -87,5 +122,8 @@ public static class StoreEditing
     }
 
     private static BootEntry RequireManager(BootStore store) => store.Manager
-        ?? throw new UnreadableException("The menu can't be changed.", "The store has no entry for the boot manager.", "Run 'keel mend' first.");
+        ?? throw new UnreadableException(
+            "The menu can't be changed.",
+            "The store has no entry for the boot manager.",
+            "Run 'keel mend' first.");
 }

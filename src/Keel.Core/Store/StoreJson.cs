@@ -5,7 +5,9 @@ using Keel.Core.Hives;
 
 namespace Keel.Core.Store;
 
-/// <summary>A store in a readable form that loads back to the same store: keys with their values, bytes in hexadecimal, texts beside them.</summary>
+/// <summary>
+/// A store in a readable form that loads back to the same store: keys with their values, bytes in hexadecimal, texts beside them.
+/// </summary>
 public static class StoreJson
 {
     private const int DepthLimit = 200;
@@ -35,9 +37,17 @@ public static class StoreJson
             if (json["form"]?.GetValue<string>() != "keel store 1") throw new FormatException("it does not say \"keel store 1\"");
             return BootStore.Of(ReadNode(json["root"]!, 0), json["minor"]!.GetValue<uint>());
         }
-        catch (Exception e) when (e is JsonException or FormatException or InvalidOperationException or NullReferenceException or OverflowException)
+        catch (Exception e) when (e is JsonException
+            or FormatException
+            or InvalidOperationException
+            or NullReferenceException
+            or OverflowException)
         {
-            throw new UnreadableException("The document is not a saved store.", $"The reason: {e.Message}", "Name a file that 'keel store save --as json' made.", e);
+            throw new UnreadableException(
+                "The document is not a saved store.",
+                $"The reason: {e.Message}",
+                "Name a file that 'keel store save --as json' made.",
+                e);
         }
     }
 
@@ -56,7 +66,8 @@ public static class StoreJson
             writer.WriteString("name", value.Name);
             writer.WriteNumber("type", (uint)value.Type);
             writer.WriteString("data", Convert.ToHexStringLower(value.Data));
-            if ((value.AsText() ?? (value.AsTextList() is { } list ? string.Join(" | ", list) : null)) is { } text) writer.WriteString("text", text);
+            if ((value.AsText() ?? (value.AsTextList() is { } list ? string.Join(" | ", list) : null)) is { } text)
+                writer.WriteString("text", text);
             writer.WriteEndObject();
         }
 
@@ -78,7 +89,14 @@ public static class StoreJson
             ClassName = json["class"] is { } name ? Convert.FromHexString(name.GetValue<string>()) : []
         };
         foreach (var value in json["values"]!.AsArray())
-            node.Values.Add(new HiveValue(value!["name"]!.GetValue<string>(), (HiveValueType)value["type"]!.GetValue<uint>(), Convert.FromHexString(value["data"]!.GetValue<string>())));
+        {
+            node.Values.Add(
+                new HiveValue(
+                    value!["name"]!.GetValue<string>(),
+                    (HiveValueType)value["type"]!.GetValue<uint>(),
+                    Convert.FromHexString(value["data"]!.GetValue<string>())));
+        }
+
         foreach (var child in json["keys"]!.AsArray()) node.Children.Add(ReadNode(child!, depth + 1));
         return node;
     }

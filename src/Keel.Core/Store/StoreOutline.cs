@@ -44,15 +44,23 @@ public static class StoreOutline
     /// <summary>An entry's own settings, then those it inherits and does not set itself.</summary>
     public static IReadOnlyList<Row> Settings(BootStore store, BootEntry entry)
     {
-        var rows = entry.Elements.Order().Select(element => new Row(Keel.Core.Store.Settings.NameOf(element, entry.Type), element, entry, From: null)).ToList();
+        var rows = entry.Elements
+            .Order()
+            .Select(element => new Row(Keel.Core.Store.Settings.NameOf(element, entry.Type), element, entry, From: null))
+            .ToList();
         var seen = new HashSet<EntryId> { entry.Id };
         var waiting = new Queue<EntryId>(entry.References(Element.SettingsFrom));
         while (waiting.Count > 0 && seen.Count < InheritLimit)
         {
             var id = waiting.Dequeue();
             if (!seen.Add(id) || store.Entry(id) is not { } source) continue;
-            foreach (var element in source.Elements.Order().Where(element => element != Element.SettingsFrom && rows.TrueForAll(row => row.Element != element)))
+            foreach (var element in source.Elements
+                .Order()
+                .Where(element => element != Element.SettingsFrom && rows.TrueForAll(row => row.Element != element)))
+            {
                 rows.Add(new Row(Keel.Core.Store.Settings.NameOf(element, entry.Type), element, source, NameOf(id)));
+            }
+
             foreach (var next in source.References(Element.SettingsFrom)) waiting.Enqueue(next);
         }
 
@@ -67,7 +75,11 @@ public static class StoreOutline
 
     /// <summary>The name of an entry that has no title: what it is for.</summary>
     internal static string NameOf(EntryId id) =>
-        id == EntryId.EverySettings ? "settings: everything" : id == EntryId.WindowsSettings ? "settings: Windows loaders" : id == EntryId.ResumeSettings ? "settings: resume loaders"
-        : id == EntryId.DebuggerSettings ? "settings: debugger" : id == EntryId.SerialSettings ? "settings: serial management" : id == EntryId.BadMemorySettings ? "settings: bad memory"
+        id == EntryId.EverySettings ? "settings: everything"
+            : id == EntryId.WindowsSettings ? "settings: Windows loaders"
+            : id == EntryId.ResumeSettings ? "settings: resume loaders"
+        : id == EntryId.DebuggerSettings ? "settings: debugger"
+            : id == EntryId.SerialSettings ? "settings: serial management"
+            : id == EntryId.BadMemorySettings ? "settings: bad memory"
         : id == EntryId.VirtualisationSettings ? "settings: hypervisor" : id.ToString();
 }

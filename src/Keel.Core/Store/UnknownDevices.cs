@@ -11,5 +11,8 @@ public sealed class UnknownDevices : IDeviceNames
 
     public BootDevice Parse(string words) => words.Equals(StartedFrom, StringComparison.OrdinalIgnoreCase)
         ? BootDevice.StartedFrom()
-        : throw new WrongUsageException($"\"{words}\" names no device here.", "The store stands by itself, so volumes are not known.", "Write started-from, or work on the store inside its disk.");
+        : throw new WrongUsageException(
+            $"\"{words}\" names no device here.",
+            "The store stands by itself, so volumes are not known.",
+            "Write started-from, or work on the store inside its disk.");
 }

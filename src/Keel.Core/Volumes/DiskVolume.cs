@@ -42,7 +42,9 @@ public sealed class DiskVolume : IDisposable
 
     public FileSystemKind Kind => kind.Value;
 
-    /// <summary>The error of the disk where the first sector can't be read, so that nothing tells what the volume is; null where it can.</summary>
+    /// <summary>
+    /// The error of the disk where the first sector can't be read, so that nothing tells what the volume is; null where it can.
+    /// </summary>
     public ReadFailedException? Unreadable
     {
         get
@@ -84,7 +86,10 @@ public sealed class DiskVolume : IDisposable
     {
         Close();
         using var writable = Open(forWriting: true)
-            ?? throw new RefusedException($"{this} can't be written.", $"It holds {(Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(Kind))}.", "Name another volume with --volume.");
+            ?? throw new RefusedException(
+                $"{this} can't be written.",
+                $"It holds {(Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(Kind))}.",
+                "Name another volume with --volume.");
         change(writable);
         writable.Close();
     }

@@ -32,7 +32,8 @@ public sealed record FatBootSector(
     private const int Fat12Limit = 4085, Fat16Limit = 65525;
 
     /// <summary>The first sector of the clusters, counted from the volume's start.</summary>
-    public long DataSector => ReservedSectors + (FatCount * FatSectors) + (((RootEntries * 32) + BytesPerSector - 1) / BytesPerSector);
+    public long DataSector =>
+        ReservedSectors + (FatCount * FatSectors) + (((RootEntries * 32) + BytesPerSector - 1) / BytesPerSector);
 
     public long ClusterCount => (TotalSectors - DataSector) / SectorsPerCluster;
 
@@ -70,7 +71,8 @@ public sealed record FatBootSector(
             sector[0x1FE] == 0x55 && sector[0x1FF] == 0xAA,
             wide && (sector[0x28] & 0x80) != 0 ? sector[0x28] & 0x0F : null);
         if (fatSectors == 0 || parameters.ClusterCount <= 0) return null;
-        var kind = parameters.ClusterCount < Fat12Limit ? FileSystemKind.Fat12 : parameters.ClusterCount < Fat16Limit ? FileSystemKind.Fat16 : FileSystemKind.Fat32;
+        var kind = parameters.ClusterCount < Fat12Limit ? FileSystemKind.Fat12
+            : parameters.ClusterCount < Fat16Limit ? FileSystemKind.Fat16 : FileSystemKind.Fat32;
         return parameters with { Kind = wide ? FileSystemKind.Fat32 : kind };
     }
 

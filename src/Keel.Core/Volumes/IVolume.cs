@@ -2,7 +2,9 @@ using Keel.Core.Blocks;
 
 namespace Keel.Core.Volumes;
 
-/// <summary>The files of a volume. Paths begin at the volume's root, are parted by backslashes, and are matched without case.</summary>
+/// <summary>
+/// The files of a volume. Paths begin at the volume's root, are parted by backslashes, and are matched without case.
+/// </summary>
 /// <remarks>Changing calls are for a volume opened for writing; they land in the overlay that the volume stands on.</remarks>
 public interface IVolume : IDisposable
 {
@@ -16,7 +18,9 @@ public interface IVolume : IDisposable
     /// <summary>The file or folder at a path; null where there is none.</summary>
     VolumeFile? Find(string path);
 
-    /// <summary>What is in a folder, hidden and system files included, without the file system's own; empty where there is no such folder.</summary>
+    /// <summary>
+    /// What is in a folder, hidden and system files included, without the file system's own; empty where there is no such folder.
+    /// </summary>
     IReadOnlyList<VolumeFile> List(string folder);
 
     /// <summary>The contents of a file, read as they are asked for.</summary>
@@ -41,7 +45,9 @@ public interface IVolume : IDisposable
     /// <summary>Deletes a file, or an empty folder.</summary>
     void Delete(string path);
 
-    /// <summary>Writes what is still in memory, and ends the use of the volume; where that fails, what was changed can't be trusted.</summary>
+    /// <summary>
+    /// Writes what is still in memory, and ends the use of the volume; where that fails, what was changed can't be trusted.
+    /// </summary>
     /// <exception cref="Errors.KeelException">Not everything was written.</exception>
     void Close();
 

@@ -2,7 +2,9 @@ using System.Buffers.Binary;
 
 namespace Keel.Core.Volumes;
 
-/// <summary>The parameters in the first sector of an NTFS volume ("$Boot"), as the NTFS documentation of Linux-NTFS names them.</summary>
+/// <summary>
+/// The parameters in the first sector of an NTFS volume ("$Boot"), as the NTFS documentation of Linux-NTFS names them.
+/// </summary>
 /// <param name="BytesPerSector">512 to 4096.</param>
 /// <param name="ClusterBytes">Bytes in a cluster; 0 where the field makes no sense.</param>
 /// <param name="HiddenSectors">Sectors before the partition; boot code adds it to every sector number.</param>

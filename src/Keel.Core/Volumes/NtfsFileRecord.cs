@@ -9,7 +9,11 @@ public sealed class NtfsFileRecord
     public const int LargestBytes = 4096;
 
     private const int UpdateWordsAt = 4, FirstAttributeAt = 0x14, AllocatedAt = 0x1C;
-    private const int StrideBytes = 512, AttributeHeaderBytes = 0x18, ResidentContentAt = 0x14, NonResidentAt = 8, RunsAt = 0x20, NonResidentHeaderBytes = 0x40;
+
+    private const int StrideBytes =
+        512, AttributeHeaderBytes =
+            0x18, ResidentContentAt = 0x14, NonResidentAt = 8, RunsAt = 0x20, NonResidentHeaderBytes = 0x40;
+
     private const int NameLengthAt = 0x40, NameAt = 0x42;
     private const uint FileNameType = 0x30, DataType = 0x80;
     private readonly byte[] bytes;
@@ -38,7 +42,14 @@ public sealed class NtfsFileRecord
         var size = BinaryPrimitives.ReadUInt32LittleEndian(raw[AllocatedAt..]);
         int words = BinaryPrimitives.ReadUInt16LittleEndian(raw[UpdateWordsAt..]);
         var count = BinaryPrimitives.ReadUInt16LittleEndian(raw[(UpdateWordsAt + 2)..]) - 1;
-        if (size is not (1024 or 2048 or LargestBytes) || size > raw.Length || count != size / StrideBytes || words + ((count + 1) * 2) > StrideBytes - 2) return null;
+        if (size is not (1024 or 2048 or LargestBytes)
+            || size > raw.Length
+            || count != size / StrideBytes
+            || words + ((count + 1) * 2) > StrideBytes - 2)
+        {
+            return null;
+        }
+
         var record = raw[..(int)size].ToArray();
         var check = record.AsSpan(words, 2).ToArray();
         for (var sector = 0; sector < count; sector++)

@@ -16,7 +16,13 @@ public static class VolumeExtensions
     {
         var file = volume.OpenFile(path);
         if (file.LengthBytes > limitBytes)
-            throw new UnreadableException($"{path} is too large to be read.", $"It has {file.LengthBytes} bytes, and should have at most {limitBytes}.", "It is not the file it should be: set it aside.");
+        {
+            throw new UnreadableException(
+                $"{path} is too large to be read.",
+                $"It has {file.LengthBytes} bytes, and should have at most {limitBytes}.",
+                "It is not the file it should be: set it aside.");
+        }
+
         return file.ReadBytes(0, (int)file.LengthBytes);
     }
 

@@ -28,30 +28,42 @@ public sealed class BootFileSource
     public string Name => Installation is null ? tree.Name : $"{Installation.Folder} on {Installation.Volume}";
 
     /// <summary>The copies of an installation on the machine.</summary>
-    public static BootFileSource Of(WindowsInstallation installation) => new(new VolumeTree(installation.Volume, installation.Folder), "Boot", isMedium: false, installation);
+    public static BootFileSource Of(WindowsInstallation installation) =>
+        new(new VolumeTree(installation.Volume, installation.Folder), "Boot", isMedium: false, installation);
 
     /// <summary>The copies in a folder: a Windows folder, the volume above one, or a medium; null where it holds none.</summary>
     public static BootFileSource? TryOf(IFileTree tree)
     {
         foreach (var top in (string[])[@"Windows\Boot", "Boot"])
         {
-            if (tree.FolderExists($@"{top}\{BootFiles.Bios.CopiesFolder}") || tree.FolderExists($@"{top}\{BootFiles.Uefi.CopiesFolder}")) return new BootFileSource(tree, top, isMedium: false, installation: null);
+            if (tree.FolderExists($@"{top}\{BootFiles.Bios.CopiesFolder}")
+                || tree.FolderExists($@"{top}\{BootFiles.Uefi.CopiesFolder}"))
+            {
+                return new BootFileSource(tree, top, isMedium: false, installation: null);
+            }
         }
 
-        return tree.FileExists(MediumManager) || tree.FileExists("bootmgr") ? new BootFileSource(tree, "", isMedium: true, installation: null) : null;
+        return tree.FileExists(MediumManager) || tree.FileExists("bootmgr")
+            ? new BootFileSource(tree, "", isMedium: true, installation: null)
+            : null;
     }
 
     /// <summary>Whether it has a boot manager for that kind of firmware.</summary>
     public bool Has(BootFiles files) => FilesFor(files, processor: null).Any(copy => copy.Target == files.ManagerPath);
 
     /// <summary>All boot files for a kind of firmware.</summary>
-    /// <param name="processor">The processor of the machine, which the fallback file is named after; null for the usual one.</param>
+    /// <param name="processor">The processor of the machine, which the fallback file is named after; null for the usual
+    ///     one.</param>
     public IReadOnlyList<BootFileCopy> FilesFor(BootFiles files, Machine? processor)
     {
         var copies = isMedium ? OfMedium(files) : OfInstallation(files);
         var list = copies.Take(FilesLimit).ToList();
-        if (files.IsUefi && list.Find(copy => copy.Target.Equals(files.ManagerPath, StringComparison.OrdinalIgnoreCase)) is { } manager)
+        if (files.IsUefi
+            && list.Find(copy => copy.Target.Equals(files.ManagerPath, StringComparison.OrdinalIgnoreCase)) is { } manager)
+        {
             list.Add(manager with { Target = FallbackFile.PathFor(processor) });
+        }
+
         return list;
     }
 
@@ -61,26 +73,43 @@ public sealed class BootFileSource
     private IEnumerable<BootFileCopy> OfInstallation(BootFiles files)
     {
         var folder = $@"{top}\{files.CopiesFolder}";
-        foreach (var copy in Tree(folder, files.StoreFolder)) yield return IsBesideManager(copy, files) ? copy with { Target = $@"\{NameOf(copy.Target)}" } : copy;
-        foreach (var copy in SharedFolders.SelectMany(name => Tree($@"{top}\{name}", $@"{files.StoreFolder}\{name}"))) yield return copy;
+        foreach (var copy in Tree(folder, files.StoreFolder))
+            yield return IsBesideManager(copy, files) ? copy with { Target = $@"\{NameOf(copy.Target)}" } : copy;
+        foreach (var copy in SharedFolders.SelectMany(name => Tree($@"{top}\{name}", $@"{files.StoreFolder}\{name}")))
+            yield return copy;
     }
 
     /// <summary>BIOS keeps the manager and its small companion at the top of the volume, the rest in a folder.</summary>
     private static bool IsBesideManager(BootFileCopy copy, BootFiles files) =>
-        !files.IsUefi && NameOf(copy.Target).ToLowerInvariant() is "bootmgr" or "bootnxt" && copy.Target.LastIndexOf('\\') == files.StoreFolder.Length;
+        !files.IsUefi
+            && NameOf(copy.Target).ToLowerInvariant() is "bootmgr" or "bootnxt"
+            && copy.Target.LastIndexOf('\\') == files.StoreFolder.Length;
 
     private IEnumerable<BootFileCopy> OfMedium(BootFiles files)
     {
         if (!files.IsUefi)
         {
-            foreach (var copy in Tree("", "", depth: DepthLimit).Where(copy => copy.Target.Equals(files.ManagerPath, StringComparison.OrdinalIgnoreCase))) yield return copy;
+            foreach (var copy in Tree(
+                "",
+                "",
+                depth: DepthLimit).Where(copy => copy.Target.Equals(files.ManagerPath, StringComparison.OrdinalIgnoreCase)))
+            {
+                yield return copy;
+            }
         }
-        else if (Tree(@"efi\boot", "").FirstOrDefault(copy => copy.Source.Equals(MediumManager, StringComparison.OrdinalIgnoreCase)) is { } manager)
+        else if (Tree(
+            @"efi\boot",
+            "").FirstOrDefault(copy => copy.Source.Equals(MediumManager, StringComparison.OrdinalIgnoreCase)) is { } manager)
         {
             yield return manager with { Target = files.ManagerPath };
         }
 
-        foreach (var copy in Tree(files.IsUefi ? @"efi\microsoft\boot" : "boot", files.StoreFolder).Where(copy => BelongsToSystems(copy, files))) yield return copy;
+        foreach (var copy in Tree(
+            files.IsUefi ? @"efi\microsoft\boot" : "boot",
+            files.StoreFolder).Where(copy => BelongsToSystems(copy, files)))
+        {
+            yield return copy;
+        }
     }
 
     /// <summary>A medium's folder also holds what only a medium needs: its own store, its ramdisk files.</summary>

@@ -18,8 +18,11 @@ public sealed class DriveLetters
         if (installation.Volume.Files is not { } files) return result;
         foreach (var value in InstallationFinder.TryKey(files, installation.SystemHivePath, "MountedDevices")?.Values() ?? [])
         {
-            if (value.Name.StartsWith(LetterPrefix, StringComparison.OrdinalIgnoreCase) && value.Name.Length == LetterPrefix.Length + 2)
+            if (value.Name.StartsWith(LetterPrefix, StringComparison.OrdinalIgnoreCase)
+                && value.Name.Length == LetterPrefix.Length + 2)
+            {
                 result.letters.Add((char.ToUpperInvariant(value.Name[LetterPrefix.Length]), value.Data));
+            }
         }
 
         return result;
@@ -46,7 +49,9 @@ public sealed class DriveLetters
                 && BinaryPrimitives.ReadInt64LittleEndian(target.AsSpan(sizeof(uint))) == volume.Partition.Range.Start;
         }
 
-        return target.Length == gptMark.Length + 16 && target.AsSpan().StartsWith(gptMark) && new Guid(target.AsSpan(gptMark.Length)) == volume.Partition.Id
+        return target.Length == gptMark.Length + 16
+            && target.AsSpan().StartsWith(gptMark)
+            && new Guid(target.AsSpan(gptMark.Length)) == volume.Partition.Id
             && volume.Partition.Id != default;
     }
 }

@@ -2,7 +2,9 @@ using System.Reflection.PortableExecutable;
 
 namespace Keel.Core.Windows;
 
-/// <summary>The file that UEFI firmware starts where no entry leads anywhere (UEFI specification, "Removable Media Boot Behavior").</summary>
+/// <summary>
+/// The file that UEFI firmware starts where no entry leads anywhere (UEFI specification, "Removable Media Boot Behavior").
+/// </summary>
 public static class FallbackFile
 {
     public const string Folder = @"\EFI\Boot";

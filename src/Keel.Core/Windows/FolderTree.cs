@@ -6,14 +6,26 @@ namespace Keel.Core.Windows;
 public sealed class FolderTree : IFileTree
 {
     private const long LimitBytes = 64 * 1024 * 1024;
-    private static readonly EnumerationOptions Everything = new() { AttributesToSkip = FileAttributes.None, IgnoreInaccessible = true };
+
+    private static readonly EnumerationOptions Everything = new()
+    {
+        AttributesToSkip = FileAttributes.None,
+        IgnoreInaccessible = true
+    };
+
     private readonly string top;
 
     /// <exception cref="UnreadableException">There is no such folder.</exception>
     public FolderTree(string folder)
     {
         top = Path.GetFullPath(folder);
-        if (!Directory.Exists(top)) throw new UnreadableException($"{folder} can't be copied from.", "It is not there, or not a folder.", "Name the folder where the installation medium or the other Windows is mounted.");
+        if (!Directory.Exists(top))
+        {
+            throw new UnreadableException(
+                $"{folder} can't be copied from.",
+                "It is not there, or not a folder.",
+                "Name the folder where the installation medium or the other Windows is mounted.");
+        }
     }
 
     public string Name => top;
@@ -22,8 +34,11 @@ public sealed class FolderTree : IFileTree
 
     public bool FileExists(string path) => Find(path) is { } found && File.Exists(found);
 
-    public IReadOnlyList<(string Name, bool IsFolder, long SizeBytes)> List(string path) => Find(path) is { } found && Directory.Exists(found)
-        ? [.. new DirectoryInfo(found).EnumerateFileSystemInfos("*", Everything).Select(item => (item.Name, item is DirectoryInfo, item is FileInfo file ? file.Length : 0))]
+    public IReadOnlyList<(string Name, bool IsFolder, long SizeBytes)> List(string path) =>
+        Find(path) is { } found && Directory.Exists(found)
+        ? [.. new DirectoryInfo(found)
+            .EnumerateFileSystemInfos("*", Everything)
+            .Select(item => (item.Name, item is DirectoryInfo, item is FileInfo file ? file.Length : 0))]
         : [];
 
     public byte[] Read(string path)
@@ -31,11 +46,17 @@ public sealed class FolderTree : IFileTree
         try
         {
             var file = new FileInfo(Find(path) ?? throw new FileNotFoundException($"{path} is not in {top}"));
-            return file.Length <= LimitBytes ? File.ReadAllBytes(file.FullName) : throw new IOException($"{path} has {file.Length} bytes, more than any boot file");
+            return file.Length <= LimitBytes
+                ? File.ReadAllBytes(file.FullName)
+                : throw new IOException($"{path} has {file.Length} bytes, more than any boot file");
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException($"{path} can't be copied from {top}.", $"The system says: {e.Message}", "Check the medium, and the permissions.", e);
+            throw new UnreadableException(
+                $"{path} can't be copied from {top}.",
+                $"The system says: {e.Message}",
+                "Check the medium, and the permissions.",
+                e);
         }
     }
 
@@ -46,7 +67,9 @@ public sealed class FolderTree : IFileTree
         foreach (var part in path.Split('\\', StringSplitOptions.RemoveEmptyEntries))
         {
             if (!Directory.Exists(found)) return null;
-            var next = Directory.EnumerateFileSystemEntries(found, "*", Everything).FirstOrDefault(entry => Path.GetFileName(entry).Equals(part, StringComparison.OrdinalIgnoreCase));
+            var next = Directory
+                .EnumerateFileSystemEntries(found, "*", Everything)
+                .FirstOrDefault(entry => Path.GetFileName(entry).Equals(part, StringComparison.OrdinalIgnoreCase));
             if (next is null) return null;
             found = next;
         }

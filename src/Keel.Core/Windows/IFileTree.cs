@@ -1,6 +1,8 @@
 namespace Keel.Core.Windows;
 
-/// <summary>A tree of folders and files to copy from. Paths are relative to its top, parted by backslashes, and matched without case.</summary>
+/// <summary>
+/// A tree of folders and files to copy from. Paths are relative to its top, parted by backslashes, and matched without case.
+/// </summary>
 public interface IFileTree
 {
     /// <summary>What it is called when it is spoken of.</summary>

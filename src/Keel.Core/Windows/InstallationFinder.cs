@@ -10,7 +10,14 @@ public static class InstallationFinder
 {
     private const int FoldersLooked = 300;
     private const int FirstBuildOf11 = 22000;
-    private static readonly string[] Signs = [@"System32\config\SYSTEM", @"System32\config\SOFTWARE", @"System32\ntoskrnl.exe", @"System32\winload.exe", @"System32\winload.efi"];
+
+    private static readonly string[] Signs = [
+        @"System32\config\SYSTEM",
+        @"System32\config\SOFTWARE",
+        @"System32\ntoskrnl.exe",
+        @"System32\winload.exe",
+        @"System32\winload.efi"
+    ];
 
     /// <summary>The installations, the one in the usual folder first.</summary>
     public static IReadOnlyList<WindowsInstallation> Find(DiskVolume volume)
@@ -30,9 +37,12 @@ public static class InstallationFinder
     {
         var version = TryKey(files, $@"{folder}\System32\config\SOFTWARE", @"Microsoft\Windows NT\CurrentVersion");
         var product = version?.Value("ProductName")?.AsText() ?? "Windows";
-        _ = int.TryParse(version?.Value("CurrentBuildNumber")?.AsText() ?? version?.Value("CurrentBuild")?.AsText(), out var build);
+        _ = int.TryParse(
+            version?.Value("CurrentBuildNumber")?.AsText() ?? version?.Value("CurrentBuild")?.AsText(),
+            out var build);
         if (build >= FirstBuildOf11) product = product.Replace("Windows 10", "Windows 11", StringComparison.Ordinal);
-        var hasLoader = files.FileExists($@"{folder}\System32\winload.exe") || files.FileExists($@"{folder}\System32\winload.efi");
+        var hasLoader =
+            files.FileExists($@"{folder}\System32\winload.exe") || files.FileExists($@"{folder}\System32\winload.efi");
         return new WindowsInstallation(volume, folder, product, build) { HasLoader = hasLoader };
     }
 

@@ -14,7 +14,9 @@ public sealed record ProgramContent(bool? ChecksumFits, ProgramSignature? Signat
 {
     private const int PieceBytes = 256 * 1024, HeadBytes = 4096;
     private const int NewHeaderAt = 0x3C, OptionalAt = 24, ChecksumAt = 64, MagicPlus = 0x20B;
-    private const int CertificatesAtPlus = 144, CertificatesAt32 = 128, CertificateHeaderBytes = 8, SignatureLimitBytes = 1024 * 1024;
+
+    private const int CertificatesAtPlus =
+        144, CertificatesAt32 = 128, CertificateHeaderBytes = 8, SignatureLimitBytes = 1024 * 1024;
 
     /// <summary>Whether something is plainly not as it was made.</summary>
     public bool IsAltered => ChecksumFits == false || DigestFits == false || Signature is { IsIntact: false };
@@ -22,7 +24,8 @@ public sealed record ProgramContent(bool? ChecksumFits, ProgramSignature? Signat
     /// <summary>What is known.</summary>
     public Remark Says => (ChecksumFits, Signature) switch
     {
-        (_, { } signature) when !IsAltered => Remark.Of("content.signed", Fact.Signer.Is(signature.Signer), Fact.Expires.Is(signature.Expires)),
+        (_, { } signature) when !IsAltered
+            => Remark.Of("content.signed", Fact.Signer.Is(signature.Signer), Fact.Expires.Is(signature.Expires)),
         (_, { IsIntact: false }) => Remark.Of("content.signature-damaged"),
         _ when DigestFits == false => Remark.Of("content.not-as-signed"),
         (false, _) => Remark.Of("content.checksum-wrong"),
@@ -53,13 +56,18 @@ public sealed record ProgramContent(bool? ChecksumFits, ProgramSignature? Signat
     private static ProgramSignature? SignatureAt(IReadableBlocks file, Places places)
     {
         var (start, length) = (places.Certificates.Start, places.Certificates.Length);
-        if (length <= CertificateHeaderBytes || start <= 0 || start + length > file.LengthBytes || length > SignatureLimitBytes) return null;
+        if (length <= CertificateHeaderBytes || start <= 0 || start + length > file.LengthBytes || length > SignatureLimitBytes)
+            return null;
         var table = file.ReadBytes(start, (int)length);
         var own = BinaryPrimitives.ReadInt32LittleEndian(table);
-        return own > CertificateHeaderBytes && own <= table.Length ? ProgramSignature.TryRead(table.AsSpan(CertificateHeaderBytes, own - CertificateHeaderBytes)) : null;
+        return own > CertificateHeaderBytes && own <= table.Length
+            ? ProgramSignature.TryRead(table.AsSpan(CertificateHeaderBytes, own - CertificateHeaderBytes))
+            : null;
     }
 
-    /// <summary>The checksum of a PE file, a folded sum of its words plus its length; on the way, what Authenticode hashes is hashed.</summary>
+    /// <summary>
+    /// The checksum of a PE file, a folded sum of its words plus its length; on the way, what Authenticode hashes is hashed.
+    /// </summary>
     private static uint Sum(IReadableBlocks file, Places places, IncrementalHash? hash)
     {
         ulong sum = 0;
@@ -86,7 +94,11 @@ public sealed record ProgramContent(bool? ChecksumFits, ProgramSignature? Signat
 
     private static void Append(IncrementalHash hash, ReadOnlySpan<byte> part, long at, Places places)
     {
-        ReadOnlySpan<ByteRange> skipped = [new(places.Checksum, sizeof(uint)), new(places.CertificateEntry, 8), places.Certificates];
+        ReadOnlySpan<ByteRange> skipped = [
+            new(places.Checksum, sizeof(uint)),
+            new(places.CertificateEntry, 8),
+            places.Certificates
+        ];
         foreach (var skip in skipped)
         {
             var (start, end) = (Math.Clamp(skip.Start - at, 0, part.Length), Math.Clamp(skip.End - at, 0, part.Length));
@@ -104,8 +116,16 @@ public sealed record ProgramContent(bool? ChecksumFits, ProgramSignature? Signat
     {
         public static Places Read(ReadOnlySpan<byte> head, int optional)
         {
-            var entry = optional + (BinaryPrimitives.ReadUInt16LittleEndian(head[optional..]) == MagicPlus ? CertificatesAtPlus : CertificatesAt32);
-            return new Places(optional + ChecksumAt, entry, new ByteRange(BinaryPrimitives.ReadUInt32LittleEndian(head[entry..]), BinaryPrimitives.ReadUInt32LittleEndian(head[(entry + 4)..])));
+            var entry = optional
+                + (BinaryPrimitives.ReadUInt16LittleEndian(head[optional..]) == MagicPlus
+                    ? CertificatesAtPlus
+                    : CertificatesAt32);
+            return new Places(
+                optional + ChecksumAt,
+                entry,
+                new ByteRange(
+                    BinaryPrimitives.ReadUInt32LittleEndian(head[entry..]),
+                    BinaryPrimitives.ReadUInt32LittleEndian(head[(entry + 4)..])));
         }
     }
 }

@@ -22,7 +22,8 @@ public sealed record ProgramFile(Machine Machine, Subsystem Subsystem, long Need
     public static Version? VersionOf(IReadableBlocks file)
     {
         var range = TryRead(file)?.Resources ?? new ByteRange(0, file.LengthBytes);
-        if (range.Length <= 0 || file.TryRead(range.Start, (int)Math.Min(range.Length, ResourcesLimitBytes)) is not { } bytes) return null;
+        if (range.Length <= 0 || file.TryRead(range.Start, (int)Math.Min(range.Length, ResourcesLimitBytes)) is not { } bytes)
+            return null;
         const int highAt = 8, lowAt = 12, needed = 16;
         var at = bytes.AsSpan().IndexOf(VersionMark);
         if (at < 0 || at + needed > bytes.Length) return null;
@@ -49,7 +50,11 @@ public sealed record ProgramFile(Machine Machine, Subsystem Subsystem, long Need
             using var stream = new MemoryStream(head, writable: false);
             var headers = new PEHeaders(stream);
             if (headers.PEHeader is not { } header) return null;
-            var end = headers.SectionHeaders.Select(section => (long)section.PointerToRawData + section.SizeOfRawData).DefaultIfEmpty(0).Max();
+            var end =
+                headers.SectionHeaders
+                    .Select(section => (long)section.PointerToRawData + section.SizeOfRawData)
+                    .DefaultIfEmpty(0)
+                    .Max();
             return new ProgramFile(headers.CoffHeader.Machine, header.Subsystem, end, ResourcesOf(headers, header));
         }
         catch (Exception e) when (e is BadImageFormatException or InvalidOperationException or ArgumentException or IOException)
@@ -65,6 +70,8 @@ public sealed record ProgramFile(Machine Machine, Subsystem Subsystem, long Need
         if (index < 0) return default;
         var section = headers.SectionHeaders[index];
         var skipped = address - section.VirtualAddress;
-        return new ByteRange(section.PointerToRawData + skipped, Math.Max(0, Math.Min(header.ResourceTableDirectory.Size, section.SizeOfRawData - skipped)));
+        return new ByteRange(
+            section.PointerToRawData + skipped,
+            Math.Max(0, Math.Min(header.ResourceTableDirectory.Size, section.SizeOfRawData - skipped)));
     }
 }

@@ -21,7 +21,15 @@ public static class ProgramImports
             if (headers.PEHeader is not { } header || header.ImportTableDirectory.RelativeVirtualAddress == 0) return [];
             for (var index = 0; index < DescriptorLimit; index++)
             {
-                if (At(file, headers, header.ImportTableDirectory.RelativeVirtualAddress + (index * DescriptorBytes), DescriptorBytes) is not { } descriptor) break;
+                if (At(
+                    file,
+                    headers,
+                    header.ImportTableDirectory.RelativeVirtualAddress + (index * DescriptorBytes),
+                    DescriptorBytes) is not { } descriptor)
+                {
+                    break;
+                }
+
                 var nameAddress = BitConverter.ToInt32(descriptor, NameAt);
                 if (nameAddress == 0) break;
                 if (At(file, headers, nameAddress, NameLimit) is not { } text) break;
@@ -33,7 +41,9 @@ public static class ProgramImports
             return [];
         }
 
-        return [.. names.Where(name => name.Length > 0 && name.All(letter => letter is > ' ' and < (char)127 and not ('\\' or '/'))).Distinct(StringComparer.OrdinalIgnoreCase)];
+        return [.. names
+            .Where(name => name.Length > 0 && name.All(letter => letter is > ' ' and < (char)127 and not ('\\' or '/')))
+            .Distinct(StringComparer.OrdinalIgnoreCase)];
     }
 
     /// <summary>Bytes at an address of the program in memory; fewer at the end of their section, null outside of all.</summary>

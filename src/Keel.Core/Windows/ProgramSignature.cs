@@ -8,7 +8,12 @@ namespace Keel.Core.Windows;
 /// <summary>The signature that a program carries in itself (Microsoft Authenticode, PKCS #7).</summary>
 /// <param name="Digest">The digest of the content that was signed.</param>
 /// <param name="IsIntact">Whether the signature fits what it signs; whom it comes from is not judged.</param>
-public sealed record ProgramSignature(HashAlgorithmName Algorithm, byte[] Digest, string Signer, DateTimeOffset Expires, bool IsIntact)
+public sealed record ProgramSignature(
+    HashAlgorithmName Algorithm,
+    byte[] Digest,
+    string Signer,
+    DateTimeOffset Expires,
+    bool IsIntact)
 {
     private const string IndirectData = "1.3.6.1.4.1.311.2.1.4";
 

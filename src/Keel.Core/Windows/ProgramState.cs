@@ -10,7 +10,12 @@ namespace Keel.Core.Windows;
 /// <param name="File">The file or folder there; null where there is none.</param>
 /// <param name="Program">Its headers; null where it has none.</param>
 /// <param name="Content">What its whole content says; null where that was not asked for.</param>
-public sealed record ProgramState(ProgramCondition Condition, Remark Seen, VolumeFile? File, ProgramFile? Program, ProgramContent? Content = null)
+public sealed record ProgramState(
+    ProgramCondition Condition,
+    Remark Seen,
+    VolumeFile? File,
+    ProgramFile? Program,
+    ProgramContent? Content = null)
 {
     private const int PieceBytes = 64 * 1024;
 
@@ -29,7 +34,8 @@ public sealed record ProgramState(ProgramCondition Condition, Remark Seen, Volum
         if (file.IsFolder) return new(ProgramCondition.Folder, Remark.Of("file.folder", where), file, null);
         if (file.SizeBytes == 0) return new(ProgramCondition.Empty, Remark.Of("file.empty", where), file, null);
         KnownFact[] sized = [.. where, Fact.SizeBytes.Is(file.SizeBytes)];
-        if (file.SizeBytes > LimitBytes) return new(ProgramCondition.NotProgram, Remark.Of("program.too-large", sized), file, null);
+        if (file.SizeBytes > LimitBytes)
+            return new(ProgramCondition.NotProgram, Remark.Of("program.too-large", sized), file, null);
         var contents = files.OpenFile(path);
         if (ProgramFile.TryRead(contents) is not { } program)
         {
@@ -39,13 +45,32 @@ public sealed record ProgramState(ProgramCondition Condition, Remark Seen, Volum
         }
 
         if (program.NeededBytes > file.SizeBytes)
-            return new(ProgramCondition.CutShort, Remark.Of("program.cut-short", [.. sized, Fact.NeededBytes.Is(program.NeededBytes)]), file, program);
+        {
+            return new(
+                ProgramCondition.CutShort,
+                Remark.Of("program.cut-short", [.. sized, Fact.NeededBytes.Is(program.NeededBytes)]),
+                file,
+                program);
+        }
+
         var own = Fact.Processor.Is(ProgramFile.NameOf(program.Machine));
         if (processor is { } expected && program.Machine != expected)
-            return new(ProgramCondition.OtherProcessor, Remark.Of("program.other-processor", [.. where, own, Fact.OtherProcessor.Is(ProgramFile.NameOf(expected))]), file, program);
+        {
+            return new(
+                ProgramCondition.OtherProcessor,
+                Remark.Of("program.other-processor", [.. where, own, Fact.OtherProcessor.Is(ProgramFile.NameOf(expected))]),
+                file,
+                program);
+        }
+
         var content = whole ? ProgramContent.Read(contents) : null;
         return content is { IsAltered: true }
-            ? new(ProgramCondition.Altered, Remark.Of("program.altered", [.. where, Fact.Content.Is(content.Says)]), file, program, content)
+            ? new(
+                ProgramCondition.Altered,
+                Remark.Of("program.altered", [.. where, Fact.Content.Is(content.Says)]),
+                file,
+                program,
+                content)
             : new(ProgramCondition.Sound, Remark.Of("program.sound", [.. sized, own]), file, program, content);
     }
 

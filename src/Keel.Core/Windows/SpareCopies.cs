@@ -12,9 +12,17 @@ public static class SpareCopies
     /// <summary>Sound copies for that processor, the newest first.</summary>
     /// <param name="folder">The Windows folder.</param>
     /// <param name="name">The file's name.</param>
-    public static IReadOnlyList<SpareCopy> Find(DiskVolume volume, IVolume files, string folder, string name, Machine? processor) =>
+    public static IReadOnlyList<SpareCopy> Find(
+        DiskVolume volume,
+        IVolume files,
+        string folder,
+        string name,
+        Machine? processor) =>
     [
-        .. Candidates(files, folder, name, processor).Where(files.FileExists).Select(path => Judge(volume, files, path, processor)).OfType<SpareCopy>()
+        .. Candidates(files, folder, name, processor)
+            .Where(files.FileExists)
+            .Select(path => Judge(volume, files, path, processor))
+            .OfType<SpareCopy>()
             .OrderByDescending(copy => copy.Version).ThenByDescending(copy => copy.Written)
     ];
 
@@ -22,21 +30,31 @@ public static class SpareCopies
     {
         yield return $@"{folder}\System32\Boot\{name}";
         var prefix = processor switch { Machine.I386 => "x86_", Machine.Arm64 => "arm64_", _ => "amd64_" };
-        foreach (var component in Folders(files, $@"{folder}\WinSxS").Where(component => component.StartsWith(prefix, StringComparison.OrdinalIgnoreCase)))
+        foreach (var component in Folders(
+            files,
+            $@"{folder}\WinSxS").Where(component => component.StartsWith(prefix, StringComparison.OrdinalIgnoreCase)))
+        {
             yield return $@"{folder}\WinSxS\{component}\{name}";
+        }
+
         foreach (var package in Folders(files, $@"{folder}\System32\DriverStore\FileRepository"))
             yield return $@"{folder}\System32\DriverStore\FileRepository\{package}\{name}";
     }
 
-    private static IEnumerable<string> Folders(IVolume files, string path) => files.List(path).Where(file => file.IsFolder).Take(FoldersLooked).Select(file => file.Name);
+    private static IEnumerable<string> Folders(IVolume files, string path) =>
+        files.List(path).Where(file => file.IsFolder).Take(FoldersLooked).Select(file => file.Name);
 
-    /// <summary>A file of the component store may be kept packed, which is no program to go by; such ones are passed over.</summary>
+    /// <summary>
+    /// A file of the component store may be kept packed, which is no program to go by; such ones are passed over.
+    /// </summary>
     private static SpareCopy? Judge(DiskVolume volume, IVolume files, string path, Machine? processor)
     {
         try
         {
             var state = ProgramState.Of(volume, files, path, processor, whole: true);
-            return state.Condition == ProgramCondition.Sound ? new SpareCopy(path, ProgramFile.VersionOf(files.OpenFile(path)), files.WrittenAt(path), state.File!.SizeBytes) : null;
+            return state.Condition == ProgramCondition.Sound
+                ? new SpareCopy(path, ProgramFile.VersionOf(files.OpenFile(path)), files.WrittenAt(path), state.File!.SizeBytes)
+                : null;
         }
         catch (KeelException)
         {

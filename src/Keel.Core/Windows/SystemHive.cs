@@ -11,7 +11,13 @@ namespace Keel.Core.Windows;
 /// <param name="Root">Its root key, with the logs applied; null where it can't be read.</param>
 /// <param name="ControlSet">The control set in use, as in "ControlSet001"; null where there is none.</param>
 /// <param name="Mended">The whole hive with its logs applied, where it was torn.</param>
-public sealed record SystemHive(SystemHiveCondition Condition, Remark? Seen, HiveKey? Root, string? ControlSet, DateTimeOffset? Written, byte[]? Mended)
+public sealed record SystemHive(
+    SystemHiveCondition Condition,
+    Remark? Seen,
+    HiveKey? Root,
+    string? ControlSet,
+    DateTimeOffset? Written,
+    byte[]? Mended)
 {
     private const int LimitBytes = 256 * 1024 * 1024;
 
@@ -28,14 +34,31 @@ public sealed record SystemHive(SystemHiveCondition Condition, Remark? Seen, Hiv
         var where = Fact.Path.Is(path);
         try
         {
-            if (files.Find(path) is not { IsFolder: false } file) return Bad(SystemHiveCondition.Missing, Remark.Of("hive.missing", where));
-            if (file.SizeBytes < 2 * HiveHeader.Size) return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.too-short", where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(2 * HiveHeader.Size)));
+            if (files.Find(path) is not { IsFolder: false } file)
+                return Bad(SystemHiveCondition.Missing, Remark.Of("hive.missing", where));
+            if (file.SizeBytes < 2 * HiveHeader.Size)
+            {
+                return Bad(
+                    SystemHiveCondition.Damaged,
+                    Remark.Of(
+                        "hive.too-short",
+                        where,
+                        Fact.SizeBytes.Is(file.SizeBytes),
+                        Fact.NeededBytes.Is(2 * HiveHeader.Size)));
+            }
+
             var blocks = new CachedBlocks(files.OpenFile(path));
             var header = HiveHeader.TryRead(blocks.ReadBytes(0, HiveHeader.Size));
             if (header is null) return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.no-mark", where));
             if (!header.IsClean) return WithLogs(files, path, header);
             return HiveHeader.Size + (long)header.BinsBytes > file.SizeBytes
-                ? Bad(SystemHiveCondition.Damaged, Remark.Of("hive.cut-short", where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(HiveHeader.Size + (long)header.BinsBytes)))
+                ? Bad(
+                    SystemHiveCondition.Damaged,
+                    Remark.Of(
+                        "hive.cut-short",
+                        where,
+                        Fact.SizeBytes.Is(file.SizeBytes),
+                        Fact.NeededBytes.Is(HiveHeader.Size + (long)header.BinsBytes)))
                 : Judge(Hive.Open(blocks), path, mended: null);
         }
         catch (ReadFailedException e)
@@ -49,16 +72,27 @@ public sealed record SystemHive(SystemHiveCondition Condition, Remark? Seen, Hiv
     }
 
     /// <summary>The drivers and services of the control set in use.</summary>
-    public IReadOnlyList<WindowsService> Services() => services ??= ControlSet is null ? [] : [.. Root?.Find($@"{ControlSet}\Services")?.Subkeys().Select(WindowsService.Of) ?? []];
+    public IReadOnlyList<WindowsService> Services() =>
+        services ??= ControlSet is null
+            ? []
+            : [.. Root?.Find($@"{ControlSet}\Services")?.Subkeys().Select(WindowsService.Of) ?? []];
 
     /// <summary>The control sets that are in the hive.</summary>
-    public IReadOnlyList<string> ControlSets() => [.. Root?.Subkeys().Select(key => key.Name).Where(name => name.StartsWith("ControlSet0", StringComparison.OrdinalIgnoreCase)).Order(StringComparer.OrdinalIgnoreCase).ToList() ?? []];
+    public IReadOnlyList<string> ControlSets() =>
+        [.. Root?.Subkeys().Select(key =>
+            key.Name).Where(name =>
+                name.StartsWith(
+                    "ControlSet0",
+                    StringComparison.OrdinalIgnoreCase)).Order(StringComparer.OrdinalIgnoreCase).ToList()
+            ?? []];
 
     private static SystemHive Bad(SystemHiveCondition condition, Remark reason) => new(condition, reason, null, null, null, null);
 
     private static SystemHive WithLogs(IVolume files, string path, HiveHeader header)
     {
-        var logs = LogEndings.Where(ending => files.FileExists(path + ending)).Select(ending => files.ReadFile(path + ending, LimitBytes));
+        var logs = LogEndings
+            .Where(ending => files.FileExists(path + ending))
+            .Select(ending => files.ReadFile(path + ending, LimitBytes));
         if (HiveLog.Apply(files.ReadFile(path, LimitBytes), logs) is not { } applied)
         {
             return Bad(SystemHiveCondition.Damaged, header.ChecksumMatches
@@ -68,11 +102,19 @@ public sealed record SystemHive(SystemHiveCondition Condition, Remark? Seen, Hiv
 
         var judged = Judge(Hive.Open(applied), path, applied);
         return judged.Condition == SystemHiveCondition.Sound
-            ? judged with { Condition = SystemHiveCondition.Torn, Seen = Remark.Of("hive.torn", [Fact.Path.Is(path), .. SequencesOf(header)]) }
+            ? judged with
+            {
+                Condition = SystemHiveCondition.Torn,
+                Seen = Remark.Of("hive.torn", [Fact.Path.Is(path), .. SequencesOf(header)])
+            }
             : judged;
     }
 
-    private static KnownFact[] SequencesOf(HiveHeader header) => [Fact.Sequence.Is(header.PrimarySequence), Fact.OtherSequence.Is(header.SecondarySequence)];
+    private static KnownFact[] SequencesOf(HiveHeader header) =>
+    [
+        Fact.Sequence.Is(header.PrimarySequence),
+        Fact.OtherSequence.Is(header.SecondarySequence)
+    ];
 
     private static SystemHive Judge(Hive hive, string path, byte[]? mended)
     {
@@ -80,14 +122,36 @@ public sealed record SystemHive(SystemHiveCondition Condition, Remark? Seen, Hiv
         var where = Fact.Path.Is(path);
         var written = TimeOf(hive.Header.LastWritten);
         if (root.Find("Select")?.Value("Current")?.AsNumber() is not { } current)
-            return Bad(SystemHiveCondition.Damaged, hive.Damage.Count > 0 ? Remark.Of("hive.said", where, Fact.Said.Is(hive.Damage[0])) : Remark.Of("hive.no-current", where));
+        {
+            return Bad(
+                SystemHiveCondition.Damaged,
+                hive.Damage.Count > 0
+                    ? Remark.Of("hive.said", where, Fact.Said.Is(hive.Damage[0]))
+                    : Remark.Of("hive.no-current", where));
+        }
+
         var set = $"ControlSet{current:000}";
         var services = root.Find($@"{set}\Services");
-        if (hive.Damage.Count > 0) return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.said", where, Fact.Said.Is(hive.Damage[0])));
-        if (services is null) return new SystemHive(SystemHiveCondition.NoControlSet, Remark.Of("hive.no-control-set", where, Fact.ControlSet.Is(set)), root, null, written, mended);
-        if (services.Subkeys().Take(1).Count() == 0) return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.no-drivers", where, Fact.ControlSet.Is(set)));
+        if (hive.Damage.Count > 0)
+            return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.said", where, Fact.Said.Is(hive.Damage[0])));
+        if (services is null)
+        {
+            return new SystemHive(
+                SystemHiveCondition.NoControlSet,
+                Remark.Of("hive.no-control-set", where, Fact.ControlSet.Is(set)),
+                root,
+                null,
+                written,
+                mended);
+        }
+
+        if (services.Subkeys().Take(1).Count() == 0)
+            return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.no-drivers", where, Fact.ControlSet.Is(set)));
         return new SystemHive(SystemHiveCondition.Sound, null, root, set, written, mended);
     }
 
-    private static DateTimeOffset? TimeOf(long fileTime) => fileTime > 0 && fileTime < DateTimeOffset.MaxValue.ToFileTime() ? DateTimeOffset.FromFileTime(fileTime).ToUniversalTime() : null;
+    private static DateTimeOffset? TimeOf(long fileTime) =>
+        fileTime > 0 && fileTime < DateTimeOffset.MaxValue.ToFileTime()
+            ? DateTimeOffset.FromFileTime(fileTime).ToUniversalTime()
+            : null;
 }

@@ -6,9 +6,12 @@ namespace Keel.Core.Windows;
 public static class UsualMarks
 {
     private const FileMarks LockedAway = FileMarks.ReadOnly | FileMarks.Hidden | FileMarks.System;
+
     private static readonly (string Path, FileMarks Marks)[] Known =
     [
-        (@"\bootmgr", LockedAway | FileMarks.Archive), (@"\bootnxt", FileMarks.Hidden | FileMarks.System | FileMarks.Archive), (@"\boot", FileMarks.Hidden | FileMarks.System),
+        (@"\bootmgr", LockedAway | FileMarks.Archive),
+        (@"\bootnxt", FileMarks.Hidden | FileMarks.System | FileMarks.Archive),
+        (@"\boot", FileMarks.Hidden | FileMarks.System),
         (@"\ntldr", LockedAway), (@"\ntdetect.com", LockedAway), (@"\boot.ini", FileMarks.Hidden | FileMarks.System)
     ];
 

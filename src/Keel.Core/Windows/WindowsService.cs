@@ -8,7 +8,15 @@ namespace Keel.Core.Windows;
 /// <param name="Type">1 and 2: drivers; 0x10 and above: services.</param>
 /// <param name="ErrorControl">What happens when it can't be started: 0 and 1 go on, 2 and 3 don't.</param>
 /// <param name="ImagePath">As it stands; empty where the usual place is meant.</param>
-public sealed record WindowsService(string Name, ServiceStart? Start, ServiceStart? Override, uint Type, uint ErrorControl, string Group, string ImagePath, string Title)
+public sealed record WindowsService(
+    string Name,
+    ServiceStart? Start,
+    ServiceStart? Override,
+    uint Type,
+    uint ErrorControl,
+    string Group,
+    string ImagePath,
+    string Title)
 {
     private const uint FirstCritical = 2;
 
@@ -26,15 +34,20 @@ public sealed record WindowsService(string Name, ServiceStart? Start, ServiceSta
         const string systemRoot = @"\SystemRoot\", kernelPrefix = @"\??\";
         var path = ImagePath.Trim('"', ' ');
         if (path.Length == 0) return $@"{windowsFolder}\System32\drivers\{Name}.sys";
-        if (path.StartsWith(systemRoot, StringComparison.OrdinalIgnoreCase)) return $@"{windowsFolder}\{path[systemRoot.Length..]}";
+        if (path.StartsWith(systemRoot, StringComparison.OrdinalIgnoreCase))
+            return $@"{windowsFolder}\{path[systemRoot.Length..]}";
         if (path.StartsWith(kernelPrefix, StringComparison.Ordinal)) path = path[kernelPrefix.Length..];
-        if (path.Length > 2 && path[1] == ':') return path[2..].StartsWith(windowsFolder + '\\', StringComparison.OrdinalIgnoreCase) ? path[2..] : null;
+        if (path.Length > 2 && path[1] == ':')
+            return path[2..].StartsWith(windowsFolder + '\\', StringComparison.OrdinalIgnoreCase) ? path[2..] : null;
         return path.StartsWith('\\') || path.StartsWith('%') ? null : $@"{windowsFolder}\{path}";
     }
 
     internal static WindowsService Of(HiveKey key)
     {
-        var values = key.Values().GroupBy(value => value.Name, StringComparer.OrdinalIgnoreCase).ToDictionary(group => group.Key, group => group.First(), StringComparer.OrdinalIgnoreCase);
+        var values = key
+            .Values()
+            .GroupBy(value => value.Name, StringComparer.OrdinalIgnoreCase)
+            .ToDictionary(group => group.Key, group => group.First(), StringComparer.OrdinalIgnoreCase);
         uint? Number(string name) => values.GetValueOrDefault(name)?.AsNumber();
         string Text(string name) => values.GetValueOrDefault(name)?.AsText() ?? "";
         return new WindowsService(

@@ -4,7 +4,8 @@ namespace Keel.Tests;
 
 /// <summary>What is left when the power goes after some of a trace's calls: a folder of the logbook, and the disks.</summary>
 /// <remarks>
-/// The strict reading: a name is there once its folder was flushed after it, and bytes once their file or disk was. What was not flushed
+/// The strict reading: a name is there once its folder was flushed after it, and bytes once their file or disk was. What was
+/// not flushed
 /// may be there or not: one choice for all of it is made by <see cref="Reading"/>.
 /// </remarks>
 internal sealed class AfterPowerCut(IReadOnlyList<StorageCall> calls, int count, AfterPowerCut.Reading reading)
@@ -56,7 +57,13 @@ internal sealed class AfterPowerCut(IReadOnlyList<StorageCall> calls, int count,
                     now.Remove(call.Path);
                     break;
                 case StorageCallKind.DeleteFolder:
-                    foreach (var path in now.Keys.Where(path => path == call.Path || path.StartsWith(call.Path + '/', StringComparison.Ordinal)).ToList()) now.Remove(path);
+                    foreach (var path in now.Keys
+                        .Where(path => path == call.Path || path.StartsWith(call.Path + '/', StringComparison.Ordinal))
+                        .ToList())
+                    {
+                        now.Remove(path);
+                    }
+
                     break;
                 case StorageCallKind.FlushFolder:
                     FlushNames(now, durable, call.Path);
@@ -92,7 +99,8 @@ internal sealed class AfterPowerCut(IReadOnlyList<StorageCall> calls, int count,
         {
             var isLast = index == pending.Count - 1;
             if (reading == Reading.Kept) Put(disk, pending[index], pending[index].Bytes.Length);
-            if (reading == Reading.Mixed && (isLast || index % 2 == 0)) Put(disk, pending[index], isLast ? pending[index].Bytes.Length / 1024 * 512 : pending[index].Bytes.Length);
+            if (reading == Reading.Mixed && (isLast || index % 2 == 0))
+                Put(disk, pending[index], isLast ? pending[index].Bytes.Length / 1024 * 512 : pending[index].Bytes.Length);
         }
     }
 
@@ -100,11 +108,17 @@ internal sealed class AfterPowerCut(IReadOnlyList<StorageCall> calls, int count,
     private byte[] Contents(Node node)
     {
         var (written, durable) = ((int)node.Written.Length, node.DurableLength);
-        var length = reading switch { Reading.Lost => durable, Reading.Kept => written, _ => durable + ((written - durable) / 2) };
+        var length = reading switch
+        {
+            Reading.Lost => durable,
+            Reading.Kept => written,
+            _ => durable + ((written - durable) / 2)
+        };
         return node.Written.GetBuffer().AsSpan(0, length).ToArray();
     }
 
-    private static void Put(IWritableBlocks disk, StorageCall write, int length) => disk.Write(write.Offset, write.Bytes.AsSpan(0, length));
+    private static void Put(IWritableBlocks disk, StorageCall write, int length) =>
+        disk.Write(write.Offset, write.Bytes.AsSpan(0, length));
 
     private static void FlushNames(Dictionary<string, Node?> now, Dictionary<string, Node?> durable, string folder)
     {
@@ -118,7 +132,8 @@ internal sealed class AfterPowerCut(IReadOnlyList<StorageCall> calls, int count,
     {
         for (var at = Path.GetDirectoryName(path)!; at.Length > root.Length; at = Path.GetDirectoryName(at)!)
         {
-            if (!names.ContainsKey(at) && calls.Any(call => call.Kind == StorageCallKind.CreateFolder && call.Path == at)) return false;
+            if (!names.ContainsKey(at) && calls.Any(call => call.Kind == StorageCallKind.CreateFolder && call.Path == at))
+                return false;
         }
 
         return path.StartsWith(root, StringComparison.Ordinal);

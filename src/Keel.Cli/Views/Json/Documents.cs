@@ -6,9 +6,20 @@ namespace Keel.Cli.Views.Json;
 
 internal sealed record ExplainDocument(string Input, bool Guessed, IReadOnlyList<StartupError> Errors);
 
-internal sealed record SurveyDocument(string Firmware, string FirmwareReason, int? SystemVolume, IReadOnlyList<DiskDocument> Disks, string? CutOff);
+internal sealed record SurveyDocument(
+    string Firmware,
+    string FirmwareReason,
+    int? SystemVolume,
+    IReadOnlyList<DiskDocument> Disks,
+    string? CutOff);
 
-internal sealed record DiskDocument(string Path, long Size, int SectorSize, string Scheme, string Identity, IReadOnlyList<PartitionDocument> Partitions);
+internal sealed record DiskDocument(
+    string Path,
+    long Size,
+    int SectorSize,
+    string Scheme,
+    string Identity,
+    IReadOnlyList<PartitionDocument> Partitions);
 
 internal sealed record PartitionDocument(
     int Number,
@@ -26,7 +37,14 @@ internal sealed record InstallationDocument(string Folder, string Product, int B
 
 internal sealed record LinkDocument(string Link, string Status, string Detail, JsonObject Facts);
 
-internal sealed record FindingDocument(string Id, string Link, string Severity, string Summary, string Evidence, IReadOnlyList<string> Shows, JsonObject Facts);
+internal sealed record FindingDocument(
+    string Id,
+    string Link,
+    string Severity,
+    string Summary,
+    string Evidence,
+    IReadOnlyList<string> Shows,
+    JsonObject Facts);
 
 internal sealed record StepDocument(
     int Step,
@@ -42,7 +60,13 @@ internal sealed record LineDocument(string Kind, string Text, JsonObject Facts);
 
 internal sealed record RefusalDocument(string Finding, string Link, string Why, string Todo, string Reason, JsonObject Facts);
 
-internal sealed record ReportedDocument(string Input, string? Code, bool Guessed, string Fit, IReadOnlyList<string> ExplainedBy, IReadOnlyList<string> LookElsewhere);
+internal sealed record ReportedDocument(
+    string Input,
+    string? Code,
+    bool Guessed,
+    string Fit,
+    IReadOnlyList<string> ExplainedBy,
+    IReadOnlyList<string> LookElsewhere);
 
 internal sealed record ListedDocument(string Folder, int Volume, string Product, int Build, bool Listed);
 
@@ -77,11 +101,20 @@ internal sealed record MendDocument(
     string? Record,
     DiagnoseDocument? After);
 
-internal sealed record LogbookDocument(string Folder, IReadOnlyList<RecordSummary> Records, IReadOnlyList<UnusableRecordDocument> Unusable);
+internal sealed record LogbookDocument(
+    string Folder,
+    IReadOnlyList<RecordSummary> Records,
+    IReadOnlyList<UnusableRecordDocument> Unusable);
 
 internal sealed record UnusableRecordDocument(string Id, bool Newer, string Why);
 
-internal sealed record RecordSummary(string Id, DateTimeOffset Written, string State, IReadOnlyList<RecordedDiskDocument> Disks, IReadOnlyList<RecordedStepDocument> Steps, string? TakesBack);
+internal sealed record RecordSummary(
+    string Id,
+    DateTimeOffset Written,
+    string State,
+    IReadOnlyList<RecordedDiskDocument> Disks,
+    IReadOnlyList<RecordedStepDocument> Steps,
+    string? TakesBack);
 
 internal sealed record RecordedDiskDocument(string Path, string Identity, long Size, int Ranges, long Bytes);
 
@@ -89,7 +122,14 @@ internal sealed record RecordedStepDocument(string Link, string Finding, string 
 
 internal sealed record DrillListDocument(IReadOnlyList<DrillDocument> Drills);
 
-internal sealed record DrillDocument(string Ticket, string Caller, string Words, IReadOnlyList<string> Firmware, string? Fault, string? Path, string? Variables);
+internal sealed record DrillDocument(
+    string Ticket,
+    string Caller,
+    string Words,
+    IReadOnlyList<string> Firmware,
+    string? Fault,
+    string? Path,
+    string? Variables);
 
 internal sealed record MbrDocument(
     string Path,
@@ -116,7 +156,15 @@ internal sealed record SectorFieldDocument(string Name, string Here, string Back
 
 internal sealed record StoreListDocument(IReadOnlyList<StoreEntryDocument> Entries);
 
-internal sealed record StoreEntryDocument(int Number, string Id, string Type, string? Title, bool InMenu, bool Preferred, string Target, IReadOnlyList<SettingDocument> Settings);
+internal sealed record StoreEntryDocument(
+    int Number,
+    string Id,
+    string Type,
+    string? Title,
+    bool InMenu,
+    bool Preferred,
+    string Target,
+    IReadOnlyList<SettingDocument> Settings);
 
 internal sealed record SettingDocument(string Name, string Value, string? From, string Raw);
 
@@ -124,18 +172,52 @@ internal sealed record StoreCheckDocument(IReadOnlyList<FindingDocument> Finding
 
 internal sealed record FilesDocument(IReadOnlyList<FileDocument> Files, int OthersSound);
 
-internal sealed record FileDocument(int Volume, string Path, string Role, bool Exists, long? Size, IReadOnlyList<string>? Attributes, string? Version, bool Needed, IReadOnlyList<string> Problems);
+internal sealed record FileDocument(
+    int Volume,
+    string Path,
+    string Role,
+    bool Exists,
+    long? Size,
+    IReadOnlyList<string>? Attributes,
+    string? Version,
+    bool Needed,
+    IReadOnlyList<string> Problems);
 
 internal sealed record MarksDocument(int Volume, string Path, IReadOnlyList<string> Attributes, IReadOnlyList<string> Usual);
 
-internal sealed record FirmwareDocument(string Folder, int? Next, int? Current, IReadOnlyList<StartEntryDocument> Entries, string? Done, string? Record);
+internal sealed record FirmwareDocument(
+    string Folder,
+    int? Next,
+    int? Current,
+    IReadOnlyList<StartEntryDocument> Entries,
+    string? Done,
+    string? Record);
 
-internal sealed record StartEntryDocument(string Entry, int? Place, string Title, bool Active, string Starts, int? Volume, string Target);
+internal sealed record StartEntryDocument(
+    string Entry,
+    int? Place,
+    string Title,
+    bool Active,
+    string Starts,
+    int? Volume,
+    string Target);
 
 internal sealed record ServicesDocument(IReadOnlyList<ServiceDocument> Services);
 
-internal sealed record ServiceDocument(string Name, string Start, string? Overridden, bool Driver, bool Critical, string Group, string ImagePath, string Title);
+internal sealed record ServiceDocument(
+    string Name,
+    string Start,
+    string? Overridden,
+    bool Driver,
+    bool Critical,
+    string Group,
+    string ImagePath,
+    string Title);
 
 internal sealed record TraceDocument(string Path, DateTimeOffset? Written, string Says);
 
-internal sealed record DrillCheckDocument(string Verdict, bool Well, IReadOnlyList<FindingDocument> Findings, IReadOnlyList<string>? Answer);
+internal sealed record DrillCheckDocument(
+    string Verdict,
+    bool Well,
+    IReadOnlyList<FindingDocument> Findings,
+    IReadOnlyList<string>? Answer);

@@ -26,14 +26,27 @@ internal static class ToDocument
             Word(plan.Before.Firmware),
             plan.Before.StopsAt?.Id(),
             diagnosis.Screen?.Id,
-            [.. plan.Before.Links.Select(link => new LinkDocument(link.Link.Id(), Word(link.Status), Words.Of(link.Detail), FactsJson.Of(link.Detail.Facts)))],
+            [.. plan.Before.Links.Select(link =>
+                new LinkDocument(link.Link.Id(), Word(link.Status), Words.Of(link.Detail), FactsJson.Of(link.Detail.Facts)))],
             [.. plan.Findings.Select(Finding)],
-            [.. diagnosis.Installations.Select(found => new ListedDocument(found.Installation.Folder, found.Installation.Volume.Number, found.Installation.Product, found.Installation.Build, found.Listed))],
+            [.. diagnosis.Installations.Select(found =>
+                new ListedDocument(
+                    found.Installation.Folder,
+                    found.Installation.Volume.Number,
+                    found.Installation.Product,
+                    found.Installation.Build,
+                    found.Listed))],
             [.. plan.Steps.Select(Step)],
             [.. plan.Refused.Select(Refusal)],
             Word(plan.After.Verdict),
             diagnosis.Reported is { } reported
-                ? new ReportedDocument(reported.Input, reported.Errors.Select(error => error.Id).FirstOrDefault(), reported.Guessed, Word(diagnosis.Fit), [.. diagnosis.ExplainedBy.Select(finding => finding.Id)], diagnosis.LookElsewhere)
+                ? new ReportedDocument(
+                    reported.Input,
+                    reported.Errors.Select(error => error.Id).FirstOrDefault(),
+                    reported.Guessed,
+                    Word(diagnosis.Fit),
+                    [.. diagnosis.ExplainedBy.Select(finding => finding.Id)],
+                    diagnosis.LookElsewhere)
                 : null,
             [.. diagnosis.History.Select(trace => new TraceDocument(trace.Path, trace.Written, trace.Says))],
             cutOff);
@@ -43,21 +56,47 @@ internal static class ToDocument
     {
         var d = Diagnose(diagnosis);
         return new MendDocument(
-            d.Verdict, d.Firmware, d.StopsAt, d.Screen, d.Links, d.Findings, d.Installations, d.Plan, d.Left, d.VerdictAfterPlan, d.Reported, d.History, record?.Document.Id, after is null ? null : Diagnose(after));
+            d.Verdict,
+            d.Firmware,
+            d.StopsAt,
+            d.Screen,
+            d.Links,
+            d.Findings,
+            d.Installations,
+            d.Plan,
+            d.Left,
+            d.VerdictAfterPlan,
+            d.Reported,
+            d.History,
+            record?.Document.Id,
+            after is null ? null : Diagnose(after));
     }
 
     public static RecordSummary Record(RepairRecord record) => new(
         record.Document.Id,
         record.Document.Written,
         Word(record.State),
-        [.. record.Document.Disks.Select(disk => new RecordedDiskDocument(disk.Path, disk.IdentityAfter, disk.LengthBytes, disk.Ranges.Count, disk.Ranges.Sum(range => (long)range.Length)))],
+        [.. record.Document.Disks.Select(disk =>
+            new RecordedDiskDocument(
+                disk.Path,
+                disk.IdentityAfter,
+                disk.LengthBytes,
+                disk.Ranges.Count,
+                disk.Ranges.Sum(range => (long)range.Length)))],
         [.. record.Document.Steps.Select(step => new RecordedStepDocument(step.Link, step.Finding, step.Summary))],
         record.Document.TakesBack);
 
     public static UnusableRecordDocument Unusable(UnusableRecord record) => new(record.Id, record.IsNewer, record.Why);
 
     public static FindingDocument Finding(Finding finding) =>
-        new(finding.Id, finding.Link.Id(), Word(finding.Kind.Severity), finding.Kind.What, Words.Of(finding.Seen), finding.Kind.Shows, FactsJson.Of(finding.Seen.Facts));
+        new(
+            finding.Id,
+            finding.Link.Id(),
+            Word(finding.Kind.Severity),
+            finding.Kind.What,
+            Words.Of(finding.Seen),
+            finding.Kind.Shows,
+            FactsJson.Of(finding.Seen.Facts));
 
     private static StepDocument Step(Step step, int index) => new(
         index + 1,
@@ -67,7 +106,8 @@ internal static class ToDocument
         [.. step.Details.Select(detail => Words.Of(detail.Says))],
         step.Summary.Id,
         FactsJson.Of(step.Summary.Facts),
-        [.. step.Details.Select(detail => new LineDocument(detail.Says.Id, Words.Of(detail.Says), FactsJson.Of(detail.Says.Facts)))]);
+        [.. step.Details.Select(detail =>
+            new LineDocument(detail.Says.Id, Words.Of(detail.Says), FactsJson.Of(detail.Says.Facts)))]);
 
     private static RefusalDocument Refusal(Refusal refusal) => new(
         refusal.FindingId,
@@ -77,17 +117,36 @@ internal static class ToDocument
         refusal.Why.Id,
         FactsJson.Of(refusal.Why.Facts));
 
-    public static IReadOnlyList<string> Marks(FileMarks marks) => (marks & ~FileMarks.Folder) == FileMarks.None ? [] : FileMarksText.Words(marks & ~FileMarks.Folder).Split(", ");
+    public static IReadOnlyList<string> Marks(FileMarks marks) =>
+        (marks & ~FileMarks.Folder) == FileMarks.None ? [] : FileMarksText.Words(marks & ~FileMarks.Folder).Split(", ");
 
     public static FilesDocument Files(BootFileList list) => new(
-        [.. list.Lines.Select(line => new FileDocument(line.Volume.Number, line.Path, line.Role, line.File is not null, line.File?.SizeBytes, line.File is null ? null : Marks(line.File.Marks), line.Version?.ToString(), line.IsNeeded, line.Problems))],
+        [.. list.Lines.Select(line =>
+            new FileDocument(
+                line.Volume.Number,
+                line.Path,
+                line.Role,
+                line.File is not null,
+                line.File?.SizeBytes,
+                line.File is null ? null : Marks(line.File.Marks),
+                line.Version?.ToString(),
+                line.IsNeeded,
+                line.Problems))],
         list.OthersSound);
 
     public static FirmwareDocument Firmware(Machine machine, IReadOnlyList<StartEntry> entries) => new(
         machine.Variables!.Folder,
         machine.Variables.Next,
         machine.Variables.Current,
-        [.. entries.Select(entry => new StartEntryDocument(entry.Name, entry.Place, entry.Title, entry.Option?.IsActive ?? false, entry.Describe(), entry.Volume?.Number, Word(entry.Target)))],
+        [.. entries.Select(entry =>
+            new StartEntryDocument(
+                entry.Name,
+                entry.Place,
+                entry.Title,
+                entry.Option?.IsActive ?? false,
+                entry.Describe(),
+                entry.Volume?.Number,
+                Word(entry.Target)))],
         Done: null,
         Record: null);
 
@@ -109,5 +168,7 @@ internal static class ToDocument
         volume.Files?.Label ?? "",
         [.. VolumeRoles.Of(machine, volume).Select(role => Word(role))],
         machine.Letters?.LetterOf(volume),
-        [.. machine.Installations.Where(installation => installation.Volume == volume).Select(installation => new InstallationDocument(installation.Folder, installation.Product, installation.Build))]);
+        [.. machine.Installations
+            .Where(installation => installation.Volume == volume)
+            .Select(installation => new InstallationDocument(installation.Folder, installation.Product, installation.Build))]);
 }

@@ -3,7 +3,10 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.BootCode.Loading;
 
-/// <summary>Looks for the loader exactly as the boot code in boot/ does, with its limits: what a file system driver finds, boot code may not.</summary>
+/// <summary>
+/// Looks for the loader exactly as the boot code in boot/ does, with its limits: what a file system driver finds, boot code may
+/// not.
+/// </summary>
 public static class BootCodeLoading
 {
     /// <summary>Boot code reads sectors of this size.</summary>
@@ -35,6 +38,11 @@ public static class BootCodeLoading
     /// <summary>Refuses a loader that has no bytes, or more than there is room for.</summary>
     internal static void CheckSize(string name, long sizeBytes)
     {
-        if (sizeBytes is 0 or > LoaderRoomBytes) throw new LoadStoppedException(LoadOutcome.WrongSize, $"{name} has {sizeBytes} bytes; boot code has room for {LoaderRoomBytes}");
+        if (sizeBytes is 0 or > LoaderRoomBytes)
+        {
+            throw new LoadStoppedException(
+                LoadOutcome.WrongSize,
+                $"{name} has {sizeBytes} bytes; boot code has room for {LoaderRoomBytes}");
+        }
     }
 }

@@ -4,7 +4,9 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.BootCode.Loading;
 
-/// <summary>The way of boot/fat32.asm: the root folder, slot by slot, for a name of 8 and 3 letters; then the chain of clusters.</summary>
+/// <summary>
+/// The way of boot/fat32.asm: the root folder, slot by slot, for a name of 8 and 3 letters; then the chain of clusters.
+/// </summary>
 internal sealed class FatLoading(IReadableBlocks volume)
 {
     private const int SlotBytes = 32, NameBytes = 11, MarksAt = 11, HighClusterAt = 20, LowClusterAt = 26, SizeAt = 28;
@@ -15,11 +17,14 @@ internal sealed class FatLoading(IReadableBlocks volume)
 
     public LoadResult Load(string name)
     {
-        boot = volume.TryRead(0, FatBootSector.Size) is { } sector && FatBootSector.TryRead(sector) is { BytesPerSector: BootCodeLoading.SectorBytes } parameters
+        boot = volume.TryRead(0, FatBootSector.Size) is { } sector
+            && FatBootSector.TryRead(sector) is { BytesPerSector: BootCodeLoading.SectorBytes } parameters
             ? parameters
             : throw Damaged("the parameters of the volume");
         var slot = Find(name);
-        var cluster = ((uint)BinaryPrimitives.ReadUInt16LittleEndian(slot.AsSpan(HighClusterAt)) << 16) | BinaryPrimitives.ReadUInt16LittleEndian(slot.AsSpan(LowClusterAt));
+        var cluster =
+            ((uint)BinaryPrimitives.ReadUInt16LittleEndian(slot.AsSpan(HighClusterAt)) << 16)
+                | BinaryPrimitives.ReadUInt16LittleEndian(slot.AsSpan(LowClusterAt));
         var size = BinaryPrimitives.ReadUInt32LittleEndian(slot.AsSpan(SizeAt));
         BootCodeLoading.CheckSize(name, size);
         return new LoadResult(LoadOutcome.Loaded, "", Follow(cluster, size));
@@ -34,8 +39,10 @@ internal sealed class FatLoading(IReadableBlocks volume)
             for (var at = 0; at < folder.Length; at += SlotBytes)
             {
                 var slot = folder.AsSpan(at, SlotBytes);
-                if (slot[0] == 0) throw new LoadStoppedException(LoadOutcome.NotFound, $"no slot of the root folder is named {name}");
-                if (slot[0] != Deleted && (slot[MarksAt] & LabelOrFolder) == 0 && slot[..NameBytes].SequenceEqual(wanted)) return slot.ToArray();
+                if (slot[0] == 0)
+                    throw new LoadStoppedException(LoadOutcome.NotFound, $"no slot of the root folder is named {name}");
+                if (slot[0] != Deleted && (slot[MarksAt] & LabelOrFolder) == 0 && slot[..NameBytes].SequenceEqual(wanted))
+                    return slot.ToArray();
             }
         }
 
@@ -48,7 +55,11 @@ internal sealed class FatLoading(IReadableBlocks volume)
         var runs = 1;
         for (long left = size; ; left -= boot.ClusterBytes)
         {
-            Read(PlaceOf(cluster), (int)Math.Min(boot.ClusterBytes, (left + BootCodeLoading.SectorBytes - 1) / BootCodeLoading.SectorBytes * BootCodeLoading.SectorBytes));
+            Read(
+                PlaceOf(cluster),
+                (int)Math.Min(
+                    boot.ClusterBytes,
+                    (left + BootCodeLoading.SectorBytes - 1) / BootCodeLoading.SectorBytes * BootCodeLoading.SectorBytes));
             if (left <= boot.ClusterBytes) return runs;
             var next = Next(cluster) ?? throw Damaged("the chain of the loader's clusters ends too early");
             if (next != cluster + 1) runs++;
@@ -60,7 +71,8 @@ internal sealed class FatLoading(IReadableBlocks volume)
     {
         if (--chainLeft == 0) throw Damaged("a chain of clusters is a ring");
         var table = (boot.ReservedSectors + ((boot.OnlyFat ?? 0) * boot.FatSectors)) * BootCodeLoading.SectorBytes;
-        var entry = BinaryPrimitives.ReadUInt32LittleEndian(Read(table + (cluster * (long)sizeof(uint)), sizeof(uint))) & EntryMask;
+        var entry = BinaryPrimitives.ReadUInt32LittleEndian(
+            Read(table + (cluster * (long)sizeof(uint)), sizeof(uint))) & EntryMask;
         if (entry == Bad) throw Damaged("a chain of clusters leads to a bad one");
         return entry > Bad ? null : entry;
     }
@@ -69,10 +81,13 @@ internal sealed class FatLoading(IReadableBlocks volume)
     {
         const uint first = 2;
         if (cluster < first) throw Damaged("a chain of clusters leads nowhere");
-        return (boot.ReservedSectors + (boot.FatCount * boot.FatSectors) + ((long)(cluster - first) * boot.SectorsPerCluster)) * BootCodeLoading.SectorBytes;
+        return (boot.ReservedSectors
+            + (boot.FatCount * boot.FatSectors)
+            + ((long)(cluster - first) * boot.SectorsPerCluster)) * BootCodeLoading.SectorBytes;
     }
 
-    private byte[] Read(long at, int count) => volume.TryRead(at, count) ?? throw Damaged("a chain of clusters leads beyond the volume");
+    private byte[] Read(long at, int count) =>
+        volume.TryRead(at, count) ?? throw Damaged("a chain of clusters leads beyond the volume");
 
     private static LoadStoppedException Damaged(string what) => new(LoadOutcome.Damaged, what);
 }

@@ -4,7 +4,10 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.BootCode.Loading;
 
-/// <summary>The way of boot/ntfs.asm: $MFT with its extension records, the root folder's index, the loader's runs; and its limits of memory.</summary>
+/// <summary>
+/// The way of boot/ntfs.asm: $MFT with its extension records, the root folder's index, the loader's runs; and its limits of
+/// memory.
+/// </summary>
 internal sealed class NtfsLoading(IReadableBlocks volume)
 {
     private const int BufferBytes = 4096, RunsLimit = 2047, ListRunsLimit = 127, ListLimitBytes = 0x1C00 - 512, DepthLimit = 32;
@@ -14,17 +17,31 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
     private readonly NtfsStream mft = new();
     private NtfsBootSector boot = null!;
 
+    /// <summary>Whether the code has room for the volume's records and index blocks.</summary>
+    private static bool Fits(NtfsBootSector parameters) =>
+        parameters.IsPlausible
+        && parameters.BytesPerSector == BootCodeLoading.SectorBytes
+        && parameters.RecordBytes <= BufferBytes
+        && parameters.IndexBytes <= BufferBytes;
+
+    private static int WholeSectors(long bytes) =>
+        (int)((bytes + BootCodeLoading.SectorBytes - 1) / BootCodeLoading.SectorBytes * BootCodeLoading.SectorBytes);
+
     public LoadResult Load(string name)
     {
-        boot = volume.TryRead(0, NtfsBootSector.Size) is { } sector && NtfsBootSector.TryRead(sector) is { IsPlausible: true, BytesPerSector: BootCodeLoading.SectorBytes, RecordBytes: <= BufferBytes, IndexBytes: <= BufferBytes } parameters
+        boot = volume.TryRead(0, NtfsBootSector.Size) is { } sector
+            && NtfsBootSector.TryRead(sector) is { } parameters
+            && Fits(parameters)
             ? parameters
             : throw Damaged("the parameters of the volume");
         OpenMft();
-        var record = Find(name) ?? throw new LoadStoppedException(LoadOutcome.NotFound, $"the index of the root folder does not lead to {name}");
-        var stream = Open(record, DataType, "") ?? throw new LoadStoppedException(LoadOutcome.NotFound, $"{name} has no contents");
+        var record = Find(name)
+            ?? throw new LoadStoppedException(LoadOutcome.NotFound, $"the index of the root folder does not lead to {name}");
+        var stream = Open(record, DataType, "")
+            ?? throw new LoadStoppedException(LoadOutcome.NotFound, $"{name} has no contents");
         if ((stream.Flags & PackedFlags) != 0) throw Packed(name);
         BootCodeLoading.CheckSize(name, stream.LengthBytes);
-        if (stream.Resident is null) Read(stream, 0, (int)((stream.LengthBytes + BootCodeLoading.SectorBytes - 1) / BootCodeLoading.SectorBytes * BootCodeLoading.SectorBytes));
+        if (stream.Resident is null) Read(stream, 0, WholeSectors(stream.LengthBytes));
         return new LoadResult(LoadOutcome.Loaded, "", stream.Runs.Count);
     }
 
@@ -60,10 +77,16 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
             var entry = list.AsSpan(at);
             var length = BinaryPrimitives.ReadUInt16LittleEndian(entry[lengthAt..]);
             long record = BinaryPrimitives.ReadUInt32LittleEndian(entry[recordAt..]);
-            if (BinaryPrimitives.ReadUInt32LittleEndian(entry[typeAt..]) == type && entry[nameLengthAt] == name.Length && record != skip)
+            if (BinaryPrimitives.ReadUInt32LittleEndian(entry[typeAt..]) == type
+                && entry[nameLengthAt] == name.Length
+                && record != skip)
             {
                 var number = BinaryPrimitives.ReadUInt16LittleEndian(entry[numberAt..]);
-                AddPart(stream, Attributes(Record(record), type, name).FirstOrDefault(part => NumberOf(part) == number) ?? throw Damaged("an attribute list leads nowhere"), RunsLimit);
+                AddPart(
+                    stream,
+                    Attributes(Record(record), type, name).FirstOrDefault(part => NumberOf(part) == number)
+                        ?? throw Damaged("an attribute list leads nowhere"),
+                    RunsLimit);
             }
 
             if (length < headerBytes) throw Damaged("an attribute list");
@@ -77,18 +100,22 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
         AddPart(stream, attribute, ListRunsLimit);
         if (stream.Resident is { } resident) return resident;
         if (stream.LengthBytes > ListLimitBytes) throw Damaged("an attribute list is longer than boot code has room for");
-        return Read(stream, 0, (int)((stream.LengthBytes + BootCodeLoading.SectorBytes - 1) / BootCodeLoading.SectorBytes * BootCodeLoading.SectorBytes))[..(int)stream.LengthBytes];
+        return Read(stream, 0, WholeSectors(stream.LengthBytes))[..(int)stream.LengthBytes];
     }
 
     /// <summary>Takes an attribute's runs, or its contents where it holds them itself.</summary>
     private static void AddPart(NtfsStream stream, byte[] attribute, int runsLimit)
     {
-        const int nonResidentAt = 8, flagsAt = 0xC, residentLengthAt = 0x10, residentAt = 0x14, firstPartAt = 0x10, lengthAt = 0x30, headerBytes = 0x18, longHeaderBytes = 0x40;
+        const int nonResidentAt =
+            8, flagsAt =
+                0xC, residentLengthAt =
+                    0x10, residentAt = 0x14, firstPartAt = 0x10, lengthAt = 0x30, headerBytes = 0x18, longHeaderBytes = 0x40;
         if (attribute[nonResidentAt] == 0)
         {
             var length = BinaryPrimitives.ReadUInt32LittleEndian(attribute.AsSpan(residentLengthAt));
             int at = BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(residentAt));
-            if (length > BufferBytes || at < headerBytes || at + length > attribute.Length) throw Damaged("an attribute's own contents");
+            if (length > BufferBytes || at < headerBytes || at + length > attribute.Length)
+                throw Damaged("an attribute's own contents");
             stream.Flags = BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(flagsAt));
             stream.LengthBytes = length;
             stream.Resident = attribute.AsSpan(at, (int)length).ToArray();
@@ -99,7 +126,9 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
         if (BinaryPrimitives.ReadUInt32LittleEndian(attribute.AsSpan(firstPartAt)) == 0)
         {
             stream.Flags = BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(flagsAt));
-            stream.LengthBytes = Math.Min(uint.MaxValue, BinaryPrimitives.ReadInt64LittleEndian(attribute.AsSpan(lengthAt)) is var full and >= 0 ? full : uint.MaxValue);
+            stream.LengthBytes = Math.Min(
+                uint.MaxValue,
+                BinaryPrimitives.ReadInt64LittleEndian(attribute.AsSpan(lengthAt)) is var full and >= 0 ? full : uint.MaxValue);
         }
 
         AddRuns(stream, attribute, runsLimit);
@@ -113,7 +142,8 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
         while (at < attribute.Length && attribute[at] != 0)
         {
             int lengthBytes = attribute[at] & 15, offsetBytes = attribute[at] >> 4;
-            if (lengthBytes > 8 || offsetBytes > 8 || at + 1 + lengthBytes + offsetBytes > attribute.Length) throw Damaged("a list of runs");
+            if (lengthBytes > 8 || offsetBytes > 8 || at + 1 + lengthBytes + offsetBytes > attribute.Length)
+                throw Damaged("a list of runs");
             var clusters = Number(attribute.AsSpan(at + 1, lengthBytes), isSigned: false);
             if (clusters <= 0) throw Damaged("a list of runs");
             cluster += Number(attribute.AsSpan(at + 1 + lengthBytes, offsetBytes), isSigned: true);
@@ -134,13 +164,19 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
     private long? Find(string name)
     {
         const int rootHeaderBytes = 0x10, blockHeaderBytes = 0x18;
-        var root = Open(RootRecord, IndexRootType, "$I30") is { Resident: { } resident } ? resident : throw Damaged("the root folder");
+        var root = Open(RootRecord, IndexRootType, "$I30") is { Resident: { } resident }
+            ? resident
+            : throw Damaged("the root folder");
         var step = Search(root, rootHeaderBytes, name);
         if (step.Record is not null || step.Child is null) return step.Record;
-        var blocks = Open(RootRecord, IndexType, "$I30") is { Resident: null } found ? found : throw Damaged("the root folder has no blocks");
+        var blocks = Open(RootRecord, IndexType, "$I30") is { Resident: null } found
+            ? found
+            : throw Damaged("the root folder has no blocks");
         for (var depth = 0; depth < DepthLimit; depth++)
         {
-            var unit = Math.Min(boot.ClusterBytes, boot.IndexBytes) == boot.ClusterBytes ? boot.ClusterBytes : BootCodeLoading.SectorBytes;
+            var unit = Math.Min(boot.ClusterBytes, boot.IndexBytes) == boot.ClusterBytes
+                ? boot.ClusterBytes
+                : BootCodeLoading.SectorBytes;
             var block = FixUp(Read(blocks, step.Child!.Value * unit, boot.IndexBytes), "INDX"u8);
             step = Search(block, blockHeaderBytes, name);
             if (step.Record is not null || step.Child is null) return step.Record;
@@ -164,7 +200,8 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
             if (length < headerBytes || length > entry.Length) throw Damaged("an entry of the root folder's index");
             long? child = hasChild ? BinaryPrimitives.ReadUInt32LittleEndian(entry[(length - 8)..]) : null;
             if (isLast) return (null, child);
-            if (length < nameAt || nameAt + (entry[nameLengthAt] * 2) > length) throw Damaged("an entry of the root folder's index");
+            if (length < nameAt || nameAt + (entry[nameLengthAt] * 2) > length)
+                throw Damaged("an entry of the root folder's index");
             var order = Compare(name, entry.Slice(nameAt, entry[nameLengthAt] * 2));
             if (order == 0) return (BinaryPrimitives.ReadUInt32LittleEndian(entry), null);
             if (order < 0) return (null, child);
@@ -192,7 +229,8 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
         return (record[flagsAt] & 1) != 0 ? record : throw Damaged($"file record {number} is not in use");
     }
 
-    private static byte[]? FirstAttribute(byte[] record, uint type, string name) => Attributes(record, type, name).FirstOrDefault();
+    private static byte[]? FirstAttribute(byte[] record, uint type, string name) =>
+        Attributes(record, type, name).FirstOrDefault();
 
     private static IEnumerable<byte[]> Attributes(byte[] record, uint type, string name)
     {
@@ -206,21 +244,32 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
             var length = BinaryPrimitives.ReadUInt32LittleEndian(record.AsSpan(at + 4));
             if (length < headerBytes || length > record.Length - at) throw Damaged("an attribute of a file record");
             var attribute = record.AsSpan(at, (int)length).ToArray();
-            if (found == type && attribute[nameLengthAt] == name.Length && (name.Length == 0 || IsNamed(attribute, BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(nameAt)), name))) yield return attribute;
+            if (found == type
+                && attribute[nameLengthAt] == name.Length
+                && (name.Length == 0
+                    || IsNamed(attribute, BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(nameAt)), name)))
+            {
+                yield return attribute;
+            }
+
             at += (int)length;
         }
     }
 
     private static bool IsNamed(byte[] attribute, int at, string name) =>
-        at + (name.Length * 2) <= attribute.Length && System.Text.Encoding.Unicode.GetString(attribute, at, name.Length * 2) == name;
+        at + (name.Length * 2) <= attribute.Length
+            && System.Text.Encoding.Unicode.GetString(attribute, at, name.Length * 2) == name;
 
     private static ushort NumberOf(byte[] attribute) => BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(0xE));
 
     private static byte[] FixUp(byte[] block, ReadOnlySpan<byte> mark)
     {
         const int wordsAt = 4, countAt = 6, stride = BootCodeLoading.SectorBytes, lastWords = 0x1F0 - 16;
-        int words = BinaryPrimitives.ReadUInt16LittleEndian(block.AsSpan(wordsAt)), count = BinaryPrimitives.ReadUInt16LittleEndian(block.AsSpan(countAt)) - 1;
-        if (!block.AsSpan().StartsWith(mark) || count != block.Length / stride || words > lastWords || (words & 1) != 0) throw Damaged("a record or index block");
+        int words =
+            BinaryPrimitives.ReadUInt16LittleEndian(
+                block.AsSpan(wordsAt)), count = BinaryPrimitives.ReadUInt16LittleEndian(block.AsSpan(countAt)) - 1;
+        if (!block.AsSpan().StartsWith(mark) || count != block.Length / stride || words > lastWords || (words & 1) != 0)
+            throw Damaged("a record or index block");
         for (var sector = 0; sector < count; sector++)
         {
             var end = block.AsSpan((sector * stride) + stride - 2, 2);
@@ -262,5 +311,6 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
 
     private static LoadStoppedException Damaged(string what) => new(LoadOutcome.Damaged, what);
 
-    private static LoadStoppedException Packed(string what) => new(LoadOutcome.Packed, $"{what} is compressed, encrypted or sparse");
+    private static LoadStoppedException Packed(string what) =>
+        new(LoadOutcome.Packed, $"{what} is compressed, encrypted or sparse");
 }

@@ -6,9 +6,28 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>One partition, and the right one, is marked active.</summary>
 internal sealed class ActiveMarkCheck : ILinkCheck
 {
-    public static readonly FindingKind TwoActive = new("table-two-active", Link.ActiveMark, Severity.Error, "More than one partition is marked active.", Screens.InvalidTable);
-    public static readonly FindingKind NoneActive = new("table-none-active", Link.ActiveMark, Severity.Error, "No partition is marked active.", Screens.NoBootDevice, Screens.MissingSystem);
-    public static readonly FindingKind WrongActive = new("table-active-wrong", Link.ActiveMark, Severity.Error, "The active partition is not the one with the boot files.", Screens.ManagerMissing, Screens.MissingSystem);
+    public static readonly FindingKind TwoActive = new(
+        "table-two-active",
+        Link.ActiveMark,
+        Severity.Error,
+        "More than one partition is marked active.",
+        Screens.InvalidTable);
+
+    public static readonly FindingKind NoneActive = new(
+        "table-none-active",
+        Link.ActiveMark,
+        Severity.Error,
+        "No partition is marked active.",
+        Screens.NoBootDevice,
+        Screens.MissingSystem);
+
+    public static readonly FindingKind WrongActive = new(
+        "table-active-wrong",
+        Link.ActiveMark,
+        Severity.Error,
+        "The active partition is not the one with the boot files.",
+        Screens.ManagerMissing,
+        Screens.MissingSystem);
 
     public Link Link => Link.ActiveMark;
 

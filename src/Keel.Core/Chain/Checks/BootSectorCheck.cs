@@ -1,30 +1,106 @@
 using Keel.Core.Blocks;
-using Keel.Core.BootCode.Loading;
 using Keel.Core.BootCode;
+using Keel.Core.BootCode.Loading;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain.Checks;
 
-/// <summary>The boot sector of the system volume: mark, parameters, agreement with the partition table, and what its code looks for.</summary>
+/// <summary>
+/// The boot sector of the system volume: mark, parameters, agreement with the partition table, and what its code looks for.
+/// </summary>
 internal sealed class BootSectorCheck : ILinkCheck
 {
-    public static readonly FindingKind Wiped = new("sector-wiped", Link.BootSector, Severity.Error, "The boot sector of the system volume is gone; its backup copy is there.", Screens.MissingSystem, Screens.NotFound);
-    public static readonly FindingKind BothGone = new("sector-both-copies-gone", Link.BootSector, Severity.Error, "The boot sector of the system volume and its backup copy are gone.", Screens.MissingSystem, Screens.NotFound);
-    public static readonly FindingKind MarkMissing = new("sector-mark-missing", Link.BootSector, Severity.Error, "The boot sector does not end with 55 AA.", Screens.MissingSystem);
-    public static readonly FindingKind WrongHidden = new("sector-wrong-hidden", Link.BootSector, Severity.Error, "The boot sector has the wrong number of hidden sectors.", Screens.DiskRead);
-    public static readonly FindingKind NoCode = new("sector-code-missing", Link.BootSector, Severity.Error, "The boot sector has no boot code that starts anything.", Screens.BlinkingCursor, Screens.NotFound);
-    public static readonly FindingKind Nt5Code = new("sector-nt5-code", Link.BootSector, Severity.Error, "The boot sector looks for the older loader NTLDR, and the volume has the boot manager.", Screens.Nt5Missing);
-    public static readonly FindingKind ForeignCode = new("sector-code-foreign", Link.BootSector, Severity.Warning, "Another system's boot loader stands in the boot sector.", Screens.NotFound, Screens.BlinkingCursor);
-    public static readonly FindingKind UnknownCode = new("sector-code-unknown", Link.BootSector, Severity.Warning, "The code in the boot sector is not known here; it may be damaged.", Screens.BlinkingCursor, Screens.DiskRead);
-    public static readonly FindingKind LargeSectors = new("disk-large-sectors", Link.BootSector, Severity.Warning, "The disk has sectors of 4096 bytes, and what starts through BIOS reads sectors of 512.", Screens.NoBootDevice, Screens.DiskRead)
+    public static readonly FindingKind Wiped = new(
+        "sector-wiped",
+        Link.BootSector,
+        Severity.Error,
+        "The boot sector of the system volume is gone; its backup copy is there.",
+        Screens.MissingSystem,
+        Screens.NotFound);
+
+    public static readonly FindingKind BothGone = new(
+        "sector-both-copies-gone",
+        Link.BootSector,
+        Severity.Error,
+        "The boot sector of the system volume and its backup copy are gone.",
+        Screens.MissingSystem,
+        Screens.NotFound);
+
+    public static readonly FindingKind MarkMissing = new(
+        "sector-mark-missing",
+        Link.BootSector,
+        Severity.Error,
+        "The boot sector does not end with 55 AA.",
+        Screens.MissingSystem);
+
+    public static readonly FindingKind WrongHidden = new(
+        "sector-wrong-hidden",
+        Link.BootSector,
+        Severity.Error,
+        "The boot sector has the wrong number of hidden sectors.",
+        Screens.DiskRead);
+
+    public static readonly FindingKind NoCode = new(
+        "sector-code-missing",
+        Link.BootSector,
+        Severity.Error,
+        "The boot sector has no boot code that starts anything.",
+        Screens.BlinkingCursor,
+        Screens.NotFound);
+
+    public static readonly FindingKind Nt5Code = new(
+        "sector-nt5-code",
+        Link.BootSector,
+        Severity.Error,
+        "The boot sector looks for the older loader NTLDR, and the volume has the boot manager.",
+        Screens.Nt5Missing);
+
+    public static readonly FindingKind ForeignCode = new(
+        "sector-code-foreign",
+        Link.BootSector,
+        Severity.Warning,
+        "Another system's boot loader stands in the boot sector.",
+        Screens.NotFound,
+        Screens.BlinkingCursor);
+
+    public static readonly FindingKind UnknownCode = new(
+        "sector-code-unknown",
+        Link.BootSector,
+        Severity.Warning,
+        "The code in the boot sector is not known here; it may be damaged.",
+        Screens.BlinkingCursor,
+        Screens.DiskRead);
+
+    public static readonly FindingKind LargeSectors = new(
+        "disk-large-sectors",
+        Link.BootSector,
+        Severity.Warning,
+        "The disk has sectors of 4096 bytes, and what starts through BIOS reads sectors of 512.",
+        Screens.NoBootDevice,
+        Screens.DiskRead)
     {
-        Beyond = "Such a disk is started through UEFI, from a GPT with an EFI system partition. If this is an image, see that its sector size is right: --sector 512 or 4096."
+        Beyond =
+            "Such a disk is started through UEFI, from a GPT with an EFI system partition. If this is an image, see that its "
+                + "sector size is right: --sector 512 or 4096."
     };
 
-    public static readonly FindingKind WrongMft = new("sector-wrong-mft", Link.BootSector, Severity.Error, "The boot sector says that $MFT or its mirror begins elsewhere than they do.", Screens.DiskRead, Screens.UnmountableVolume);
-    public static readonly FindingKind Encrypted = new("system-volume-encrypted", Link.BootSector, Severity.Error, "The system volume is encrypted by BitLocker.", Screens.Locked);
+    public static readonly FindingKind WrongMft = new(
+        "sector-wrong-mft",
+        Link.BootSector,
+        Severity.Error,
+        "The boot sector says that $MFT or its mirror begins elsewhere than they do.",
+        Screens.DiskRead,
+        Screens.UnmountableVolume);
+
+    public static readonly FindingKind Encrypted = new(
+        "system-volume-encrypted",
+        Link.BootSector,
+        Severity.Error,
+        "The system volume is encrypted by BitLocker.",
+        Screens.Locked);
+
     private const string Nt5LoaderPath = @"\ntldr";
 
     public Link Link => Link.BootSector;
@@ -51,7 +127,11 @@ internal sealed class BootSectorCheck : ILinkCheck
         var expected = volume.Partition.Range.Start / volume.Blocks.SectorBytes;
         if (!place.HasMark) findings.Add(MarkMissing.At(Fact.Volume.Is(volume.Ref)));
         if (place.Hidden != expected)
-            findings.Add(WrongHidden.At(Fact.Volume.Is(volume.Ref), Fact.HiddenSectors.Is(place.Hidden), Fact.Sector.Is(expected)));
+        {
+            findings.Add(
+                WrongHidden.At(Fact.Volume.Is(volume.Ref), Fact.HiddenSectors.Is(place.Hidden), Fact.Sector.Is(expected)));
+        }
+
         if (WrongPointer(volume) is { } pointer) findings.Add(WrongMft.At(pointer));
         var reading = BootSectorCopy.Recognize(volume.Blocks, volume.Kind);
         if (CodeFinding(volume, reading) is { } wrong) findings.Add(wrong);
@@ -65,7 +145,8 @@ internal sealed class BootSectorCheck : ILinkCheck
     /// <summary>How the boot sector and the records of $MFT contradict each other; null where they don't.</summary>
     internal static Remark? WrongPointer(DiskVolume volume)
     {
-        if (volume.Kind != FileSystemKind.Ntfs || NtfsMirror.Of(volume.Blocks) is not { PointersContradict: true } mirror) return null;
+        if (volume.Kind != FileSystemKind.Ntfs || NtfsMirror.Of(volume.Blocks) is not { PointersContradict: true } mirror)
+            return null;
         return Remark.Of(
             "sector-wrong-mft",
             Fact.Volume.Is(volume.Ref),
@@ -81,7 +162,9 @@ internal sealed class BootSectorCheck : ILinkCheck
         { Owner: CodeOwner.Blank } => NoCode.At(Fact.Volume.Is(volume.Ref), Fact.Code.Is(reading.Name)),
         { Owner: CodeOwner.Foreign } => ForeignCode.At(Fact.Volume.Is(volume.Ref), Fact.Code.Is(reading.Name)),
         { Owner: CodeOwner.Unknown } => UnknownCode.At(Fact.Volume.Is(volume.Ref)),
-        { Loader: LoaderKind.Nt5Loader } when volume.Files is { } files && files.Find(BootFiles.Bios.ManagerPath) is not null && files.Find(Nt5LoaderPath) is null
+        { Loader: LoaderKind.Nt5Loader } when volume.Files is { } files
+            && files.Find(BootFiles.Bios.ManagerPath) is not null
+            && files.Find(Nt5LoaderPath) is null
             => Nt5Code.At(Fact.Volume.Is(volume.Ref)),
         _ => null
     };

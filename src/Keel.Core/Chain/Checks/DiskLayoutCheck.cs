@@ -6,40 +6,160 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The partition table: present, inside the disk, free of overlaps; for GPT both copies and the protection.</summary>
 internal sealed class DiskLayoutCheck : ILinkCheck
 {
-    private const string Image = "Make an image of the disk before anything else, and work on the image: a copy shows what can still be read there.";
-    public static readonly FindingKind NoTable = new("table-missing", Link.DiskLayout, Severity.Error, "The disk has no partition table.", Screens.NoBootDevice, Screens.MissingSystem);
-    public static readonly FindingKind Overlap = new("table-overlap", Link.DiskLayout, Severity.Error, "Two partitions overlap.", Screens.MissingSystem, Screens.InvalidTable, Screens.DiskRead);
-    public static readonly FindingKind PastEnd = new("table-past-end", Link.DiskLayout, Severity.Error, "A partition ends beyond the disk.", Screens.ErrorLoading, Screens.InvalidTable);
-    public static readonly FindingKind BadMark = new("table-bad-mark", Link.DiskLayout, Severity.Error, "A slot of the partition table has an impossible active mark.", Screens.InvalidTable);
-    public static readonly FindingKind LogicalDamaged = new("table-logical-damaged", Link.DiskLayout, Severity.Warning, "The chain of logical partitions is damaged.", Screens.NoSuchDevice);
-    public static readonly FindingKind PrimaryDamaged = new("gpt-primary-damaged", Link.DiskLayout, Severity.Warning, "The GPT at the start of the disk is damaged.", Screens.NoBootDevice);
-    public static readonly FindingKind BackupDamaged = new("gpt-backup-damaged", Link.DiskLayout, Severity.Warning, "The backup GPT at the end of the disk is damaged.");
-    public static readonly FindingKind BackupMisplaced = new("gpt-backup-misplaced", Link.DiskLayout, Severity.Warning, "The backup GPT is not at the end of the disk.");
-    public static readonly FindingKind CopiesDiffer = new("gpt-copies-differ", Link.DiskLayout, Severity.Warning, "The two copies of the GPT list different partitions.");
-    public static readonly FindingKind ProtectiveMissing = new("gpt-protective-missing", Link.DiskLayout, Severity.Error, "The GPT has no protective master boot record.", Screens.NoBootDevice);
-    public static readonly FindingKind BothDamaged = new("gpt-both-damaged", Link.DiskLayout, Severity.Error, "Both copies of the GPT are damaged.", Screens.NoBootDevice);
+    private const string Image =
+        "Make an image of the disk before anything else, and work on the image: a copy shows what can still be read there.";
 
-    public static readonly FindingKind TableUnreadable = new("table-unreadable", Link.DiskLayout, Severity.Error, "The partition table can't be read from the disk.", Screens.NoBootDevice, Screens.ErrorLoading) { Beyond = Image };
-    public static readonly FindingKind LogicalUnreadable = new("table-logical-unreadable", Link.DiskLayout, Severity.Warning, "A part of the chain of logical partitions can't be read from the disk.", Screens.NoSuchDevice) { Beyond = Image };
-    public static readonly FindingKind PrimaryUnreadable = new("gpt-primary-unreadable", Link.DiskLayout, Severity.Warning, "The GPT at the start of the disk can't be read from it.", Screens.NoBootDevice) { Beyond = Image };
-    public static readonly FindingKind BackupUnreadable = new("gpt-backup-unreadable", Link.DiskLayout, Severity.Warning, "The backup GPT at the end of the disk can't be read from it.") { Beyond = Image };
+    public static readonly FindingKind NoTable = new(
+        "table-missing",
+        Link.DiskLayout,
+        Severity.Error,
+        "The disk has no partition table.",
+        Screens.NoBootDevice,
+        Screens.MissingSystem);
 
-    public static readonly FindingKind FirmwareMismatch = new("layout-firmware-mismatch", Link.DiskLayout, Severity.Error, "The machine starts through one kind of firmware, and the disk is laid out for the other.", Screens.NoBootDevice, Screens.NotFound, Screens.NotSupported)
+    public static readonly FindingKind Overlap = new(
+        "table-overlap",
+        Link.DiskLayout,
+        Severity.Error,
+        "Two partitions overlap.",
+        Screens.MissingSystem,
+        Screens.InvalidTable,
+        Screens.DiskRead);
+
+    public static readonly FindingKind PastEnd = new(
+        "table-past-end",
+        Link.DiskLayout,
+        Severity.Error,
+        "A partition ends beyond the disk.",
+        Screens.ErrorLoading,
+        Screens.InvalidTable);
+
+    public static readonly FindingKind BadMark = new(
+        "table-bad-mark",
+        Link.DiskLayout,
+        Severity.Error,
+        "A slot of the partition table has an impossible active mark.",
+        Screens.InvalidTable);
+
+    public static readonly FindingKind LogicalDamaged = new(
+        "table-logical-damaged",
+        Link.DiskLayout,
+        Severity.Warning,
+        "The chain of logical partitions is damaged.",
+        Screens.NoSuchDevice);
+
+    public static readonly FindingKind PrimaryDamaged = new(
+        "gpt-primary-damaged",
+        Link.DiskLayout,
+        Severity.Warning,
+        "The GPT at the start of the disk is damaged.",
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind BackupDamaged = new(
+        "gpt-backup-damaged",
+        Link.DiskLayout,
+        Severity.Warning,
+        "The backup GPT at the end of the disk is damaged.");
+
+    public static readonly FindingKind BackupMisplaced = new(
+        "gpt-backup-misplaced",
+        Link.DiskLayout,
+        Severity.Warning,
+        "The backup GPT is not at the end of the disk.");
+
+    public static readonly FindingKind CopiesDiffer = new(
+        "gpt-copies-differ",
+        Link.DiskLayout,
+        Severity.Warning,
+        "The two copies of the GPT list different partitions.");
+
+    public static readonly FindingKind ProtectiveMissing = new(
+        "gpt-protective-missing",
+        Link.DiskLayout,
+        Severity.Error,
+        "The GPT has no protective master boot record.",
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind BothDamaged = new(
+        "gpt-both-damaged",
+        Link.DiskLayout,
+        Severity.Error,
+        "Both copies of the GPT are damaged.",
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind TableUnreadable = new(
+        "table-unreadable",
+        Link.DiskLayout,
+        Severity.Error,
+        "The partition table can't be read from the disk.",
+        Screens.NoBootDevice,
+        Screens.ErrorLoading)
+    { Beyond = Image };
+
+    public static readonly FindingKind LogicalUnreadable = new(
+        "table-logical-unreadable",
+        Link.DiskLayout,
+        Severity.Warning,
+        "A part of the chain of logical partitions can't be read from the disk.",
+        Screens.NoSuchDevice)
+    { Beyond = Image };
+
+    public static readonly FindingKind PrimaryUnreadable = new(
+        "gpt-primary-unreadable",
+        Link.DiskLayout,
+        Severity.Warning,
+        "The GPT at the start of the disk can't be read from it.",
+        Screens.NoBootDevice)
+    { Beyond = Image };
+
+    public static readonly FindingKind BackupUnreadable = new(
+        "gpt-backup-unreadable",
+        Link.DiskLayout,
+        Severity.Warning,
+        "The backup GPT at the end of the disk can't be read from it.")
+    { Beyond = Image };
+
+    public static readonly FindingKind FirmwareMismatch = new(
+        "layout-firmware-mismatch",
+        Link.DiskLayout,
+        Severity.Error,
+        "The machine starts through one kind of firmware, and the disk is laid out for the other.",
+        Screens.NoBootDevice,
+        Screens.NotFound,
+        Screens.NotSupported)
     {
-        Beyond = "Switch the way of starting in the firmware's settings: UEFI for a GPT disk with an EFI system partition, legacy (CSM) for an MBR disk with an active one. Or put the disk back into its own machine."
+        Beyond =
+            "Switch the way of starting in the firmware's settings: UEFI for a GPT disk with an EFI system partition, legacy "
+                + "(CSM) for an MBR disk with an active one. Or put the disk back into its own machine."
     };
 
-    public static readonly FindingKind Twin = new("clone-beside-original", Link.DiskLayout, Severity.Warning, "Two disks of the machine have the same signature: one is a copy of the other.", Screens.NoSuchDevice, Screens.NotFoundElement)
+    public static readonly FindingKind Twin = new(
+        "clone-beside-original",
+        Link.DiskLayout,
+        Severity.Warning,
+        "Two disks of the machine have the same signature: one is a copy of the other.",
+        Screens.NoSuchDevice,
+        Screens.NotFoundElement)
     {
-        Beyond = "Take one of the two disks out, or start with the copy alone: Windows keeps only one of them, and it may not be the one that the firmware starts."
+        Beyond =
+            "Take one of the two disks out, or start with the copy alone: Windows keeps only one of them, and it may not be "
+                + "the one that the firmware starts."
     };
 
-    public static readonly FindingKind Dynamic = new("disk-dynamic", Link.DiskLayout, Severity.Warning, "The disk is a dynamic disk: Windows keeps a layout of its own on it.")
+    public static readonly FindingKind Dynamic = new(
+        "disk-dynamic",
+        Link.DiskLayout,
+        Severity.Warning,
+        "The disk is a dynamic disk: Windows keeps a layout of its own on it.")
     {
         Beyond = "keel looks at it and writes nothing there. Work on it from Windows, or copy its data off first."
     };
 
-    public static readonly FindingKind Pool = new("disk-in-pool", Link.DiskLayout, Severity.Warning, "The disk belongs to a storage pool.")
+    public static readonly FindingKind Pool = new(
+        "disk-in-pool",
+        Link.DiskLayout,
+        Severity.Warning,
+        "The disk belongs to a storage pool.")
     {
         Beyond = "keel looks at it and writes nothing there. Work on it from Windows, with all disks of the pool."
     };
@@ -64,15 +184,30 @@ internal sealed class DiskLayoutCheck : ILinkCheck
     private static IEnumerable<Finding> Company(Machine machine)
     {
         var start = machine.StartDisk;
-        if (!start.Layout.Identity.IsNone && machine.Disks.FirstOrDefault(disk => disk != start && disk.Layout.Identity == start.Layout.Identity) is { } twin)
-            yield return Twin.At(Fact.Disk.Is(start.Path), Fact.OtherDisk.Is(twin.Path), Fact.Identity.Is($"{start.Layout.Identity}"));
-        if (start.Layout.Partitions.FirstOrDefault(partition => partition.MbrType == PartitionTypes.Dynamic || partition.GptType == PartitionTypes.GptDynamicData || partition.GptType == PartitionTypes.GptDynamicMetadata) is { } dynamic)
+        if (!start.Layout.Identity.IsNone
+            && machine.Disks.FirstOrDefault(disk => disk != start && disk.Layout.Identity == start.Layout.Identity) is { } twin)
+        {
+            yield return Twin.At(
+                Fact.Disk.Is(start.Path),
+                Fact.OtherDisk.Is(twin.Path),
+                Fact.Identity.Is($"{start.Layout.Identity}"));
+        }
+
+        if (start.Layout.Partitions.FirstOrDefault(partition =>
+            partition.MbrType == PartitionTypes.Dynamic
+                || partition.GptType == PartitionTypes.GptDynamicData
+                || partition.GptType == PartitionTypes.GptDynamicMetadata) is { } dynamic)
+        {
             yield return Dynamic.At(Fact.Partition.Is(dynamic.Number), Fact.Type.Is(dynamic.TypeName));
+        }
+
         if (start.Layout.Partitions.FirstOrDefault(partition => partition.GptType == PartitionTypes.GptStoragePool) is { } pool)
             yield return Pool.At(Fact.Partition.Is(pool.Number), Fact.Type.Is(pool.TypeName));
     }
 
-    /// <summary>A machine whose firmware variables are known starts through UEFI; otherwise only the technician can tell.</summary>
+    /// <summary>
+    /// A machine whose firmware variables are known starts through UEFI; otherwise only the technician can tell.
+    /// </summary>
     private static Finding? Mismatch(Machine machine)
     {
         if (machine.StartDisk.Layout.Scheme == PartitionScheme.None) return null;

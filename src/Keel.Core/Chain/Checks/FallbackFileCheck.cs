@@ -5,8 +5,19 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The file that UEFI firmware starts where no entry leads anywhere.</summary>
 internal sealed class FallbackFileCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("fallback-missing", Link.FallbackFile, Severity.Warning, "The fallback file is missing: a firmware that forgets its entries finds nothing to start.", Screens.NoBootDevice);
-    public static readonly FindingKind Damaged = new("fallback-damaged", Link.FallbackFile, Severity.Warning, "The fallback file is not a program for this machine.", Screens.NoBootDevice);
+    public static readonly FindingKind Missing = new(
+        "fallback-missing",
+        Link.FallbackFile,
+        Severity.Warning,
+        "The fallback file is missing: a firmware that forgets its entries finds nothing to start.",
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind Damaged = new(
+        "fallback-damaged",
+        Link.FallbackFile,
+        Severity.Warning,
+        "The fallback file is not a program for this machine.",
+        Screens.NoBootDevice);
 
     public Link Link => Link.FallbackFile;
 

@@ -8,10 +8,42 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The kernel, the hardware layer, and the files that they say they need.</summary>
 internal sealed class KernelFilesCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("kernel-missing", Link.KernelFiles, Severity.Error, "The kernel, or a file that it needs, is missing.", Screens.NoSuchFile, Screens.NameNotFound, Screens.AutomaticRepair);
-    public static readonly FindingKind Altered = new("kernel-altered", Link.KernelFiles, Severity.Error, "The kernel, or a file that it needs, has been altered.", Screens.ChecksumMismatch, Screens.InvalidHash, Screens.AutomaticRepair);
-    public static readonly FindingKind Damaged = new("kernel-damaged", Link.KernelFiles, Severity.Error, "The kernel, or a file that it needs, is damaged.", Screens.InvalidImage, Screens.FileCorrupt, Screens.EndOfFile, Screens.AutomaticRepair);
-    public static readonly FindingKind WrongMachine = new("kernel-wrong-machine", Link.KernelFiles, Severity.Error, "The kernel, or a file that it needs, is for another processor.", Screens.WrongProcessor32, Screens.WrongProcessor64);
+    public static readonly FindingKind Missing = new(
+        "kernel-missing",
+        Link.KernelFiles,
+        Severity.Error,
+        "The kernel, or a file that it needs, is missing.",
+        Screens.NoSuchFile,
+        Screens.NameNotFound,
+        Screens.AutomaticRepair);
+
+    public static readonly FindingKind Altered = new(
+        "kernel-altered",
+        Link.KernelFiles,
+        Severity.Error,
+        "The kernel, or a file that it needs, has been altered.",
+        Screens.ChecksumMismatch,
+        Screens.InvalidHash,
+        Screens.AutomaticRepair);
+
+    public static readonly FindingKind Damaged = new(
+        "kernel-damaged",
+        Link.KernelFiles,
+        Severity.Error,
+        "The kernel, or a file that it needs, is damaged.",
+        Screens.InvalidImage,
+        Screens.FileCorrupt,
+        Screens.EndOfFile,
+        Screens.AutomaticRepair);
+
+    public static readonly FindingKind WrongMachine = new(
+        "kernel-wrong-machine",
+        Link.KernelFiles,
+        Severity.Error,
+        "The kernel, or a file that it needs, is for another processor.",
+        Screens.WrongProcessor32,
+        Screens.WrongProcessor64);
+
     private const string UsualKernel = "ntoskrnl.exe", UsualLayer = "hal.dll";
     private static readonly ProgramKinds Kinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);
 
@@ -22,7 +54,10 @@ internal sealed class KernelFilesCheck : ILinkCheck
         var (windows, why) = StartedWindows.Of(machine);
         if (windows is null) return LinkReport.Unreached(why);
         var kernel = windows.Entry.Text(Element.KernelFile) ?? UsualKernel;
-        var wanted = new Queue<(string Name, string? For)>([(kernel, null), (windows.Entry.Text(Element.HardwareLayerFile) ?? UsualLayer, null)]);
+        var wanted = new Queue<(string Name, string? For)>([
+            (kernel, null),
+            (windows.Entry.Text(Element.HardwareLayerFile) ?? UsualLayer, null)
+        ]);
         var seen = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         var findings = new List<Finding>();
         while (wanted.TryDequeue(out var file))
@@ -50,11 +85,15 @@ internal sealed class KernelFilesCheck : ILinkCheck
     }
 
     /// <summary>Names that begin so stand for sets of functions, not for files.</summary>
-    private static bool IsFile(string import) => !import.StartsWith("api-ms-", StringComparison.OrdinalIgnoreCase) && !import.StartsWith("ext-ms-", StringComparison.OrdinalIgnoreCase);
+    private static bool IsFile(string import) =>
+        !import.StartsWith("api-ms-", StringComparison.OrdinalIgnoreCase)
+            && !import.StartsWith("ext-ms-", StringComparison.OrdinalIgnoreCase);
 
     private static string PathOf(StartedWindows windows, string name)
     {
         var drivers = $@"{windows.System32}\drivers\{name}";
-        return name.EndsWith(".sys", StringComparison.OrdinalIgnoreCase) && windows.Files.FileExists(drivers) ? drivers : $@"{windows.System32}\{name}";
+        return name.EndsWith(".sys", StringComparison.OrdinalIgnoreCase) && windows.Files.FileExists(drivers)
+            ? drivers
+            : $@"{windows.System32}\{name}";
     }
 }

@@ -7,40 +7,106 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The file that the started entry names.</summary>
 internal sealed class LoaderFileCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("loader-missing", Link.LoaderFile, Severity.Error, "The Windows loader is missing.", Screens.NoSuchFile, Screens.NameNotFound);
-    public static readonly FindingKind Folder = new("loader-folder", Link.LoaderFile, Severity.Error, "A folder stands where the Windows loader should.", Screens.IsDirectory);
-    public static readonly FindingKind NotProgram = new("loader-damaged", Link.LoaderFile, Severity.Error, "The Windows loader is not a program.", Screens.InvalidImage, Screens.FileCorrupt);
-    public static readonly FindingKind CutShort = new("loader-cut-short", Link.LoaderFile, Severity.Error, "The Windows loader is cut short.", Screens.EndOfFile, Screens.InvalidImage);
+    public static readonly FindingKind Missing = new(
+        "loader-missing",
+        Link.LoaderFile,
+        Severity.Error,
+        "The Windows loader is missing.",
+        Screens.NoSuchFile,
+        Screens.NameNotFound);
 
-    public static readonly FindingKind ZeroFilled = new("loader-zero-filled", Link.LoaderFile, Severity.Error, "The Windows loader holds zeros only, as files do that a power cut caught.", Screens.InvalidImage, Screens.FileCorrupt);
-    public static readonly FindingKind WrongMachine = new("loader-wrong-machine", Link.LoaderFile, Severity.Error, "The Windows loader is a program for another processor.", Screens.WrongProcessor32, Screens.WrongProcessor64, Screens.InvalidImage);
+    public static readonly FindingKind Folder = new(
+        "loader-folder",
+        Link.LoaderFile,
+        Severity.Error,
+        "A folder stands where the Windows loader should.",
+        Screens.IsDirectory);
 
-    public static readonly FindingKind Altered = new("loader-altered", Link.LoaderFile, Severity.Error, "The Windows loader has been altered.", Screens.ChecksumMismatch, Screens.InvalidHash);
-    public static readonly FindingKind Unreadable = new("start-file-unreadable", Link.LoaderFile, Severity.Error, "A block of a start file can't be read from the disk.", Screens.UnexpectedIo, Screens.FileCorrupt, Screens.AutomaticRepair);
+    public static readonly FindingKind NotProgram = new(
+        "loader-damaged",
+        Link.LoaderFile,
+        Severity.Error,
+        "The Windows loader is not a program.",
+        Screens.InvalidImage,
+        Screens.FileCorrupt);
+
+    public static readonly FindingKind CutShort = new(
+        "loader-cut-short",
+        Link.LoaderFile,
+        Severity.Error,
+        "The Windows loader is cut short.",
+        Screens.EndOfFile,
+        Screens.InvalidImage);
+
+    public static readonly FindingKind ZeroFilled = new(
+        "loader-zero-filled",
+        Link.LoaderFile,
+        Severity.Error,
+        "The Windows loader holds zeros only, as files do that a power cut caught.",
+        Screens.InvalidImage,
+        Screens.FileCorrupt);
+
+    public static readonly FindingKind WrongMachine = new(
+        "loader-wrong-machine",
+        Link.LoaderFile,
+        Severity.Error,
+        "The Windows loader is a program for another processor.",
+        Screens.WrongProcessor32,
+        Screens.WrongProcessor64,
+        Screens.InvalidImage);
+
+    public static readonly FindingKind Altered = new(
+        "loader-altered",
+        Link.LoaderFile,
+        Severity.Error,
+        "The Windows loader has been altered.",
+        Screens.ChecksumMismatch,
+        Screens.InvalidHash);
+
+    public static readonly FindingKind Unreadable = new(
+        "start-file-unreadable",
+        Link.LoaderFile,
+        Severity.Error,
+        "A block of a start file can't be read from the disk.",
+        Screens.UnexpectedIo,
+        Screens.FileCorrupt,
+        Screens.AutomaticRepair);
+
     private static readonly ProgramKinds Kinds = new(Missing, NotProgram, CutShort, Altered, WrongMachine, ZeroFilled);
 
     public Link Link => Link.LoaderFile;
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store } || WindowsEntryCheck.Started(store) is not { } entry)
+        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store }
+            || WindowsEntryCheck.Started(store) is not { } entry)
         {
             var mirrors = WindowsVolumeHealth.WhereNoneIsKnown(machine);
             return mirrors.Count > 0 ? new LinkReport(mirrors[0].Seen, mirrors) : LinkReport.Unreached("loader-file.no-entry");
         }
 
-        if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume) return LinkReport.Unreached("entry.volume-not-here");
+        if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume)
+            return LinkReport.Unreached("entry.volume-not-here");
         var health = WindowsVolumeHealth.Of(machine, volume).ToList();
-        if (volume.Files is not { } files) return health.Count > 0 ? new LinkReport(health[0].Seen, health) : LinkReport.Unreached("volume.files-unreadable", Fact.Volume.Is(volume.Ref));
+        if (volume.Files is not { } files)
+        {
+            return health.Count > 0
+                ? new LinkReport(health[0].Seen, health)
+                : LinkReport.Unreached("volume.files-unreadable", Fact.Volume.Is(volume.Ref));
+        }
+
         if (entry.Text(Element.ProgramFile) is not { Length: > 0 } path) return LinkReport.Unreached("entry.no-file");
         var state = machine.Programs.Look(volume, files, path);
-        var finding = state.Condition == ProgramCondition.Folder ? Folder.At(state.Seen) : Kinds.FindingOf(state, FilePlace.Of(volume, path));
+        var finding = state.Condition == ProgramCondition.Folder
+            ? Folder.At(state.Seen)
+            : Kinds.FindingOf(state, FilePlace.Of(volume, path));
         if (finding is not null) health.Insert(0, finding);
         health.AddRange(Unread(machine));
         return LinkReport.Of(health, state.Content is { } content ? state.Seen.With(Fact.Content.Is(content.Says)) : state.Seen);
     }
 
-    private static IEnumerable<Finding> Unread(Machine machine) => (machine.Surface?.Remaining(machine) ?? []).GroupBy(failure => failure.File)
+    private static IEnumerable<Finding> Unread(Machine machine) => (machine.Surface?.Remaining(machine) ?? [])
+        .GroupBy(failure => failure.File)
         .Select(group => Unreadable.At(
             group.Key,
             Fact.Path.Is(group.Key.Path),

@@ -6,25 +6,58 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The boot manager's own entry, and whether what it prefers exists.</summary>
 internal sealed class ManagerEntryCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("manager-entry-missing", Link.ManagerEntry, Severity.Error, "The store has no entry for the boot manager.", Screens.NotFoundElement, Screens.StoreIncomplete, Screens.NameNotFound);
-    public static readonly FindingKind PreferredDangling = new("preferred-dangling", Link.ManagerEntry, Severity.Error, "The preferred entry is not in the store.", Screens.NameNotFound, Screens.NotFoundElement);
-    public static readonly FindingKind StaleVolume = new("manager-stale-volume", Link.ManagerEntry, Severity.Warning, "The boot manager's entry names a volume that is not here.", Screens.NoSuchDevice);
+    public static readonly FindingKind Missing = new(
+        "manager-entry-missing",
+        Link.ManagerEntry,
+        Severity.Error,
+        "The store has no entry for the boot manager.",
+        Screens.NotFoundElement,
+        Screens.StoreIncomplete,
+        Screens.NameNotFound);
 
-    public static readonly FindingKind OrderDangling = new("order-dangling", Link.ManagerEntry, Severity.Warning, "The menu lists an entry that is not in the store.", Screens.NameNotFound);
-    public static readonly FindingKind NoWait = new("wait-zero-no-menu", Link.ManagerEntry, Severity.Warning, "The menu has several entries and does not wait for an answer.");
+    public static readonly FindingKind PreferredDangling = new(
+        "preferred-dangling",
+        Link.ManagerEntry,
+        Severity.Error,
+        "The preferred entry is not in the store.",
+        Screens.NameNotFound,
+        Screens.NotFoundElement);
+
+    public static readonly FindingKind StaleVolume = new(
+        "manager-stale-volume",
+        Link.ManagerEntry,
+        Severity.Warning,
+        "The boot manager's entry names a volume that is not here.",
+        Screens.NoSuchDevice);
+
+    public static readonly FindingKind OrderDangling = new(
+        "order-dangling",
+        Link.ManagerEntry,
+        Severity.Warning,
+        "The menu lists an entry that is not in the store.",
+        Screens.NameNotFound);
+
+    public static readonly FindingKind NoWait = new(
+        "wait-zero-no-menu",
+        Link.ManagerEntry,
+        Severity.Warning,
+        "The menu has several entries and does not wait for an answer.");
 
     public Link Link => Link.ManagerEntry;
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store }) return LinkReport.Unreached("store.unusable");
+        if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store })
+            return LinkReport.Unreached("store.unusable");
         var findings = FindingsOf(store).ToList();
         if (store.Manager is not { } manager) return new LinkReport(findings[0].Seen, findings);
         if (manager.Device(Element.ProgramVolume) is { IsPartition: true } device && machine.VolumeOf(device) is null)
             findings.Add(StaleVolume.At(Fact.Device.Is($"{device}")));
         var listed = manager.References(Element.MenuOrder).Count;
         var preferred = store.Entry(store.Preferred ?? default)?.Title;
-        return LinkReport.Of(findings, Remark.Of("manager-entry.sound", Fact.EntryCount.Is(listed), Fact.Title.Is(preferred ?? "none")));
+        return LinkReport.Of(
+            findings,
+            Remark.Of("manager-entry.sound", Fact.EntryCount.Is(listed), Fact.Title.Is(preferred ?? "none")));
     }
 
     /// <summary>What the store says of itself, without the disks.</summary>

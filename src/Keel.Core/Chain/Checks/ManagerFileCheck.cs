@@ -1,5 +1,5 @@
-using Keel.Core.BootCode.Loading;
 using Keel.Core.BootCode;
+using Keel.Core.BootCode.Loading;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -10,39 +10,127 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The boot manager's file on the system volume, and the attributes of the files beside it.</summary>
 internal sealed class ManagerFileCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("manager-missing", Link.ManagerFile, Severity.Error, "The boot manager is missing.", Screens.ManagerMissing, Screens.NotFound, Screens.NoBootDevice);
-    public static readonly FindingKind Empty = new("manager-empty", Link.ManagerFile, Severity.Error, "The boot manager is an empty file.", Screens.ManagerCorrupt, Screens.NoBootDevice);
-    public static readonly FindingKind Folder = new("manager-folder", Link.ManagerFile, Severity.Error, "A folder stands where the boot manager should.", Screens.ManagerMissing, Screens.NoBootDevice);
-    public static readonly FindingKind Compressed = new("manager-compressed", Link.ManagerFile, Severity.Error, "The boot manager is compressed or encrypted, and boot code can't read it.", Screens.ManagerCompressed);
-    public static readonly FindingKind CutShort = new("manager-cut-short", Link.ManagerFile, Severity.Error, "The boot manager is cut short.", Screens.ManagerCorrupt, Screens.NoBootDevice, Screens.EndOfFile);
-    public static readonly FindingKind Damaged = new("manager-damaged", Link.ManagerFile, Severity.Error, "The boot manager is not a program.", Screens.ManagerCorrupt, Screens.NoBootDevice, Screens.InvalidImage);
-    public static readonly FindingKind WrongMachine = new("manager-wrong-machine", Link.ManagerFile, Severity.Error, "The boot manager is a program for another processor.", Screens.NoBootDevice, Screens.InvalidImage);
-    public static readonly FindingKind VolumeUnreadable = new("volume-unreadable", Link.ManagerFile, Severity.Error, "The system volume's file system can't be read.", Screens.DiskRead, Screens.FileCorrupt);
-    public static readonly FindingKind NotLoadable = new("manager-not-loadable", Link.ManagerFile, Severity.Error, "The boot manager is there, and boot code would not load it.", Screens.ManagerMissing, Screens.ManagerCorrupt, Screens.DiskRead);
-    public static readonly FindingKind MirrorDiffers = new("system-mft-mirror-differs", Link.ManagerFile, Severity.Warning, "The first records of $MFT on the system volume and their mirror differ.", Screens.NtfsStop, Screens.DiskRead);
-    public static readonly FindingKind Full = new("system-volume-full", Link.ManagerFile, Severity.Warning, "The system volume is full, so the start can't keep its store and logs.", Screens.NoMemory)
+    public static readonly FindingKind Missing = new(
+        "manager-missing",
+        Link.ManagerFile,
+        Severity.Error,
+        "The boot manager is missing.",
+        Screens.ManagerMissing,
+        Screens.NotFound,
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind Empty = new(
+        "manager-empty",
+        Link.ManagerFile,
+        Severity.Error,
+        "The boot manager is an empty file.",
+        Screens.ManagerCorrupt,
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind Folder = new(
+        "manager-folder",
+        Link.ManagerFile,
+        Severity.Error,
+        "A folder stands where the boot manager should.",
+        Screens.ManagerMissing,
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind Compressed = new(
+        "manager-compressed",
+        Link.ManagerFile,
+        Severity.Error,
+        "The boot manager is compressed or encrypted, and boot code can't read it.",
+        Screens.ManagerCompressed);
+
+    public static readonly FindingKind CutShort = new(
+        "manager-cut-short",
+        Link.ManagerFile,
+        Severity.Error,
+        "The boot manager is cut short.",
+        Screens.ManagerCorrupt,
+        Screens.NoBootDevice,
+        Screens.EndOfFile);
+
+    public static readonly FindingKind Damaged = new(
+        "manager-damaged",
+        Link.ManagerFile,
+        Severity.Error,
+        "The boot manager is not a program.",
+        Screens.ManagerCorrupt,
+        Screens.NoBootDevice,
+        Screens.InvalidImage);
+
+    public static readonly FindingKind WrongMachine = new(
+        "manager-wrong-machine",
+        Link.ManagerFile,
+        Severity.Error,
+        "The boot manager is a program for another processor.",
+        Screens.NoBootDevice,
+        Screens.InvalidImage);
+
+    public static readonly FindingKind VolumeUnreadable = new(
+        "volume-unreadable",
+        Link.ManagerFile,
+        Severity.Error,
+        "The system volume's file system can't be read.",
+        Screens.DiskRead,
+        Screens.FileCorrupt);
+
+    public static readonly FindingKind NotLoadable = new(
+        "manager-not-loadable",
+        Link.ManagerFile,
+        Severity.Error,
+        "The boot manager is there, and boot code would not load it.",
+        Screens.ManagerMissing,
+        Screens.ManagerCorrupt,
+        Screens.DiskRead);
+
+    public static readonly FindingKind MirrorDiffers = new(
+        "system-mft-mirror-differs",
+        Link.ManagerFile,
+        Severity.Warning,
+        "The first records of $MFT on the system volume and their mirror differ.",
+        Screens.NtfsStop,
+        Screens.DiskRead);
+
+    public static readonly FindingKind Full = new(
+        "system-volume-full",
+        Link.ManagerFile,
+        Severity.Warning,
+        "The system volume is full, so the start can't keep its store and logs.",
+        Screens.NoMemory)
     {
         Beyond = "Delete or move files on it that the start does not need; 'keel files list --all' shows those that it does."
     };
 
-    public static readonly FindingKind HiddenLocked = new("files-hidden-locked", Link.ManagerFile, Severity.Warning, "Boot files are hidden or locked by their attributes.", Screens.AccessDenied);
+    public static readonly FindingKind HiddenLocked = new(
+        "files-hidden-locked",
+        Link.ManagerFile,
+        Severity.Warning,
+        "Boot files are hidden or locked by their attributes.",
+        Screens.AccessDenied);
 
     public Link Link => Link.ManagerFile;
 
     public LinkReport Check(Machine machine)
     {
-        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume: { Kind: FileSystemKind.Ntfs } mirrored } && NtfsMirror.Of(mirrored.Blocks) is { } mirror)
+        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume: { Kind: FileSystemKind.Ntfs } mirrored }
+            && NtfsMirror.Of(mirrored.Blocks) is { } mirror)
         {
             if (mirror.PointersContradict) return LinkReport.Unreached("manager-file.boot-sector-first");
-            if (mirror.FirstDifferent is { } number) return LinkReport.Wrong(MirrorDiffers, Fact.Record.Is(number), Fact.Volume.Is(mirrored.Ref));
+            if (mirror.FirstDifferent is { } number)
+                return LinkReport.Wrong(MirrorDiffers, Fact.Record.Is(number), Fact.Volume.Is(mirrored.Ref));
         }
 
         if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.Unreadable: { } error }) throw error;
-        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.FilesProblem: { } problem }) return LinkReport.Wrong(VolumeUnreadable, problem.AsRemark());
+        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.FilesProblem: { } problem })
+            return LinkReport.Wrong(VolumeUnreadable, problem.AsRemark());
         if (SystemFiles.WhyNot(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
         var report = machine.Firmware == FirmwareKind.Uefi ? OfUefi(machine, volume, files) : OfBios(machine, volume, files);
         var more = ((Finding?[])[HiddenOrLocked(machine, volume, files), IsFull(volume, files)]).OfType<Finding>().ToList();
-        return more.Count == 0 ? report : new LinkReport(report.Findings.Count > 0 ? report.Detail : more[0].Seen, [.. report.Findings, .. more]);
+        return more.Count == 0
+            ? report
+            : new LinkReport(report.Findings.Count > 0 ? report.Detail : more[0].Seen, [.. report.Findings, .. more]);
     }
 
     private static LinkReport OfUefi(Machine machine, DiskVolume volume, IVolume files)
@@ -62,7 +150,9 @@ internal sealed class ManagerFileCheck : ILinkCheck
         _ => Damaged
     };
 
-    /// <summary>The BIOS boot manager begins with 16-bit code, so there are no headers to judge it by; the installation's copy tells.</summary>
+    /// <summary>
+    /// The BIOS boot manager begins with 16-bit code, so there are no headers to judge it by; the installation's copy tells.
+    /// </summary>
     private static LinkReport OfBios(Machine machine, DiskVolume volume, IVolume files)
     {
         var path = BootFiles.Bios.ManagerPath;
@@ -73,20 +163,39 @@ internal sealed class ManagerFileCheck : ILinkCheck
             { IsFolder: true } => LinkReport.Wrong(Folder, Remark.Of("file.folder", where)),
             { SizeBytes: 0 } => LinkReport.Wrong(Empty, Remark.Of("file.empty", where)),
             { Marks: var marks } when (marks & (FileMarks.Compressed | FileMarks.Encrypted)) != FileMarks.None
-                => LinkReport.Wrong(Compressed, [.. where, Fact.IsCompressed.Is((marks & FileMarks.Compressed) != FileMarks.None)]),
+                => LinkReport.Wrong(
+                    Compressed,
+                    [.. where, Fact.IsCompressed.Is((marks & FileMarks.Compressed) != FileMarks.None)]),
             var file when BeginningOf(machine, files, path, file.SizeBytes) is { } whole => LinkReport.Wrong(
                 CutShort,
-                Remark.Of("file.beginning", [.. where, Fact.SizeBytes.Is(file.SizeBytes), Fact.OtherPath.Is(whole.Target), Fact.NeededBytes.Is(whole.SizeBytes)])),
+                Remark.Of(
+                    "file.beginning",
+                    [
+                        .. where,
+                        Fact.SizeBytes.Is(file.SizeBytes),
+                        Fact.OtherPath.Is(whole.Target),
+                        Fact.NeededBytes.Is(whole.SizeBytes)
+                    ])),
             _ when WhyNotLoaded(volume) is { } why => LinkReport.Wrong(NotLoadable, [.. where, Fact.Said.Is(why)]),
             var file => LinkReport.Sound("manager-file.sound", [.. where, Fact.SizeBytes.Is(file.SizeBytes)])
         };
     }
 
-    /// <summary>Where keel's boot code would stop, looking for the boot manager in its own way; null where it would not, or where other code stands there.</summary>
+    /// <summary>
+    /// Where keel's boot code would stop, looking for the boot manager in its own way; null where it would not, or where other
+    /// code stands there.
+    /// </summary>
     private static string? WhyNotLoaded(DiskVolume volume)
     {
-        if (volume.Blocks.SectorBytes != BootCodeLoading.SectorBytes || BootSectorCopy.Recognize(volume.Blocks, volume.Kind)?.Owner is not (CodeOwner.Keel or CodeOwner.Windows)) return null;
-        return BootCodeLoading.Try(volume.Blocks, volume.Kind, LoaderKind.BootManager) is { Outcome: not LoadOutcome.Loaded } stop ? stop.Why : null;
+        if (volume.Blocks.SectorBytes != BootCodeLoading.SectorBytes
+            || BootSectorCopy.Recognize(volume.Blocks, volume.Kind)?.Owner is not (CodeOwner.Keel or CodeOwner.Windows))
+        {
+            return null;
+        }
+
+        return BootCodeLoading.Try(volume.Blocks, volume.Kind, LoaderKind.BootManager) is { Outcome: not LoadOutcome.Loaded } stop
+            ? stop.Why
+            : null;
     }
 
     /// <summary>The copy of which a file is only the beginning; null where it is whole, or another one.</summary>
@@ -94,14 +203,21 @@ internal sealed class ManagerFileCheck : ILinkCheck
     {
         foreach (var source in machine.Installations.Select(BootFileSource.Of))
         {
-            if (source.FilesFor(BootFiles.Bios, machine.Processor).FirstOrDefault(copy => copy.Target == path) is not { } copy || copy.SizeBytes <= sizeBytes) continue;
+            if (source.FilesFor(BootFiles.Bios, machine.Processor).FirstOrDefault(copy => copy.Target == path) is not { } copy
+                || copy.SizeBytes <= sizeBytes)
+            {
+                continue;
+            }
+
             if (source.Read(copy).AsSpan().StartsWith(files.ReadFile(path))) return copy;
         }
 
         return null;
     }
 
-    /// <summary>Asked of small volumes only: those that hold nothing but boot files are, and the room of a large one takes long to count.</summary>
+    /// <summary>
+    /// Asked of small volumes only: those that hold nothing but boot files are, and the room of a large one takes long to count.
+    /// </summary>
     private static Finding? IsFull(DiskVolume volume, IVolume files)
     {
         const long smallBytes = 16L * 1024 * 1024 * 1024, neededBytes = 64 * 1024;
@@ -115,13 +231,17 @@ internal sealed class ManagerFileCheck : ILinkCheck
         foreach (var (path, hindering) in MarksThatHinder(machine))
         {
             var marks = (files.Find(path)?.Marks ?? FileMarks.None) & hindering;
-            if (marks != FileMarks.None) wrong.Add(Remark.Of("file.attributes", Fact.Path.Is(path), Fact.Attributes.Is(FileMarksText.Words(marks))));
+            if (marks != FileMarks.None)
+                wrong.Add(Remark.Of("file.attributes", Fact.Path.Is(path), Fact.Attributes.Is(FileMarksText.Words(marks))));
         }
 
         return wrong.Count == 0 ? null : HiddenLocked.At(Fact.Volume.Is(volume.Ref), Fact.Files.Is(wrong));
     }
 
-    /// <summary>Boot files, each with the attributes that it should not have: a store has to be written, and nothing is hidden on an EFI system partition.</summary>
+    /// <summary>
+    /// Boot files, each with the attributes that it should not have: a store has to be written, and nothing is hidden on an EFI
+    /// system partition.
+    /// </summary>
     internal static IEnumerable<(string Path, FileMarks Marks)> MarksThatHinder(Machine machine)
     {
         yield return (machine.BootFiles.StorePath, FileMarks.ReadOnly);

@@ -8,16 +8,43 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The code of the master boot record, whose it is, and the mark that makes firmware start it.</summary>
 internal sealed class MbrCodeCheck : ILinkCheck
 {
-    public static readonly FindingKind MarkMissing = new("mbr-mark-missing", Link.MbrCode, Severity.Error, "The master boot record does not end with 55 AA, so firmware passes it by.", Screens.NoBootDevice);
-    public static readonly FindingKind Wiped = new("mbr-code-wiped", Link.MbrCode, Severity.Error, "The master boot record has no code.", Screens.BlinkingCursor, Screens.NoBootDevice);
-    public static readonly FindingKind Foreign = new("foreign-mbr-code", Link.MbrCode, Severity.Warning, "Another system's boot loader stands in the master boot record.", Screens.BlinkingCursor, Screens.NoBootDevice, Screens.NotFound);
-    public static readonly FindingKind Unknown = new("mbr-code-unknown", Link.MbrCode, Severity.Warning, "The code in the master boot record is not known here; it may be damaged.", Screens.BlinkingCursor);
+    public static readonly FindingKind MarkMissing = new(
+        "mbr-mark-missing",
+        Link.MbrCode,
+        Severity.Error,
+        "The master boot record does not end with 55 AA, so firmware passes it by.",
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind Wiped = new(
+        "mbr-code-wiped",
+        Link.MbrCode,
+        Severity.Error,
+        "The master boot record has no code.",
+        Screens.BlinkingCursor,
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind Foreign = new(
+        "foreign-mbr-code",
+        Link.MbrCode,
+        Severity.Warning,
+        "Another system's boot loader stands in the master boot record.",
+        Screens.BlinkingCursor,
+        Screens.NoBootDevice,
+        Screens.NotFound);
+
+    public static readonly FindingKind Unknown = new(
+        "mbr-code-unknown",
+        Link.MbrCode,
+        Severity.Warning,
+        "The code in the master boot record is not known here; it may be damaged.",
+        Screens.BlinkingCursor);
 
     public Link Link => Link.MbrCode;
 
     public LinkReport Check(Machine machine)
     {
-        if (machine.StartDisk.Overlay.TryRead(0, MasterBootRecord.Size) is not { } sector) return LinkReport.Unreached("mbr-code.unreadable");
+        if (machine.StartDisk.Overlay.TryRead(0, MasterBootRecord.Size) is not { } sector)
+            return LinkReport.Unreached("mbr-code.unreadable");
         if (machine.StartDisk.Layout.Scheme != PartitionScheme.Mbr) return LinkReport.Unreached("mbr-code.no-table");
         var record = new MasterBootRecord(sector);
         var reading = CodeRecognizer.OfMbr(record.Code);

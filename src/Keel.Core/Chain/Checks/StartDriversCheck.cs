@@ -6,18 +6,93 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The drivers that start with Windows: their files, and whether those that reach the disk are switched on.</summary>
 internal sealed class StartDriversCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("driver-missing", Link.StartDrivers, Severity.Error, "The file of a driver that Windows needs to start is missing.", Screens.NoSuchFile, Screens.InaccessibleBootDevice, Screens.AutomaticRepair);
-    public static readonly FindingKind Altered = new("driver-altered", Link.StartDrivers, Severity.Error, "The file of a driver that Windows needs to start has been altered.", Screens.ChecksumMismatch, Screens.InvalidHash, Screens.InaccessibleBootDevice);
-    public static readonly FindingKind Damaged = new("driver-damaged", Link.StartDrivers, Severity.Error, "The file of a driver that Windows needs to start is damaged.", Screens.InvalidImage, Screens.FileCorrupt, Screens.InaccessibleBootDevice);
-    public static readonly FindingKind WrongMachine = new("driver-wrong-machine", Link.StartDrivers, Severity.Error, "The file of a driver that Windows needs to start is for another processor.", Screens.WrongProcessor32, Screens.WrongProcessor64);
-    public static readonly FindingKind StorageDisabled = new("storage-driver-disabled", Link.StartDrivers, Severity.Error, "No driver for the disk's controller is switched on.", Screens.InaccessibleBootDevice);
-    public static readonly FindingKind Disabled = new("start-driver-disabled", Link.StartDrivers, Severity.Error, "A driver on the way to the disk is switched off.", Screens.InaccessibleBootDevice);
-    public static readonly FindingKind Uncritical = new("driver-file-odd", Link.StartDrivers, Severity.Note, "The file of a driver is missing or odd, and Windows starts without it.");
-    public static readonly FindingKind StorageOff = new("storage-driver-off", Link.StartDrivers, Severity.Note, "The driver of a common kind of disk controller is switched off.", Screens.InaccessibleBootDevice);
+    public static readonly FindingKind Missing = new(
+        "driver-missing",
+        Link.StartDrivers,
+        Severity.Error,
+        "The file of a driver that Windows needs to start is missing.",
+        Screens.NoSuchFile,
+        Screens.InaccessibleBootDevice,
+        Screens.AutomaticRepair);
+
+    public static readonly FindingKind Altered = new(
+        "driver-altered",
+        Link.StartDrivers,
+        Severity.Error,
+        "The file of a driver that Windows needs to start has been altered.",
+        Screens.ChecksumMismatch,
+        Screens.InvalidHash,
+        Screens.InaccessibleBootDevice);
+
+    public static readonly FindingKind Damaged = new(
+        "driver-damaged",
+        Link.StartDrivers,
+        Severity.Error,
+        "The file of a driver that Windows needs to start is damaged.",
+        Screens.InvalidImage,
+        Screens.FileCorrupt,
+        Screens.InaccessibleBootDevice);
+
+    public static readonly FindingKind WrongMachine = new(
+        "driver-wrong-machine",
+        Link.StartDrivers,
+        Severity.Error,
+        "The file of a driver that Windows needs to start is for another processor.",
+        Screens.WrongProcessor32,
+        Screens.WrongProcessor64);
+
+    public static readonly FindingKind StorageDisabled = new(
+        "storage-driver-disabled",
+        Link.StartDrivers,
+        Severity.Error,
+        "No driver for the disk's controller is switched on.",
+        Screens.InaccessibleBootDevice);
+
+    public static readonly FindingKind Disabled = new(
+        "start-driver-disabled",
+        Link.StartDrivers,
+        Severity.Error,
+        "A driver on the way to the disk is switched off.",
+        Screens.InaccessibleBootDevice);
+
+    public static readonly FindingKind Uncritical = new(
+        "driver-file-odd",
+        Link.StartDrivers,
+        Severity.Note,
+        "The file of a driver is missing or odd, and Windows starts without it.");
+
+    public static readonly FindingKind StorageOff = new(
+        "storage-driver-off",
+        Link.StartDrivers,
+        Severity.Note,
+        "The driver of a common kind of disk controller is switched off.",
+        Screens.InaccessibleBootDevice);
+
     private static readonly ProgramKinds Kinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);
 
     /// <summary>Drivers of disk controllers that Windows brings along.</summary>
-    private static readonly string[] Controllers = ["storahci", "stornvme", "msahci", "pciide", "intelide", "atapi", "amdide", "viaide", "iastorv", "iastorav", "iastora", "iastorvd", "iastorac", "storvsc", "lsi_sas", "lsi_sas2i", "viostor", "vioscsi", "nvme", "secnvme"];
+    private static readonly string[] Controllers = [
+        "storahci",
+        "stornvme",
+        "msahci",
+        "pciide",
+        "intelide",
+        "atapi",
+        "amdide",
+        "viaide",
+        "iastorv",
+        "iastorav",
+        "iastora",
+        "iastorvd",
+        "iastorac",
+        "storvsc",
+        "lsi_sas",
+        "lsi_sas2i",
+        "viostor",
+        "vioscsi",
+        "nvme",
+        "secnvme"
+    ];
 
     /// <summary>Those of most machines: SATA and NVMe.</summary>
     private static readonly string[] Common = ["storahci", "stornvme"];
@@ -34,7 +109,9 @@ internal sealed class StartDriversCheck : ILinkCheck
         if (machine.SystemHive is not { ControlSet: not null } hive) return LinkReport.Unreached("start-drivers.hive-first");
         var drivers = hive.Services().Where(service => service.IsDriver).ToList();
         var starting = drivers.Where(driver => driver.Effective is ServiceStart.Boot or ServiceStart.System).ToList();
-        var findings = SwitchedOff(drivers).Concat(starting.Select(driver => OfFile(machine, windows, driver)).OfType<Finding>()).ToList();
+        var findings = SwitchedOff(drivers)
+            .Concat(starting.Select(driver => OfFile(machine, windows, driver)).OfType<Finding>())
+            .ToList();
         var worst = findings.Find(finding => finding.Kind.Severity == Severity.Error);
         var sound = Remark.Of(
             "start-drivers.sound",
@@ -53,13 +130,22 @@ internal sealed class StartDriversCheck : ILinkCheck
 
     /// <summary>Drivers between controller and volume that are off.</summary>
     internal static IReadOnlyList<WindowsService> OnTheWayOff(IReadOnlyList<WindowsService> drivers) =>
-        [.. drivers.Where(driver => OnTheWay.Contains(driver.Name, StringComparer.OrdinalIgnoreCase) && driver.Effective is not (ServiceStart.Boot or null))];
+        [.. drivers.Where(driver =>
+            OnTheWay.Contains(driver.Name, StringComparer.OrdinalIgnoreCase)
+                && driver.Effective is not (ServiceStart.Boot or null))];
 
     private static IEnumerable<Finding> SwitchedOff(IReadOnlyList<WindowsService> drivers)
     {
         if (ControllersOff(drivers) is { Count: > 0 } off) yield return StorageDisabled.At(StartsOf(off));
-        else if (drivers.Where(driver => Common.Contains(driver.Name, StringComparer.OrdinalIgnoreCase) && driver.Effective is not (ServiceStart.Boot or null)).ToList() is { Count: > 0 } common)
+        else if (drivers
+            .Where(driver =>
+                Common.Contains(driver.Name, StringComparer.OrdinalIgnoreCase)
+                    && driver.Effective is not (ServiceStart.Boot or null))
+            .ToList() is { Count: > 0 } common)
+        {
             yield return StorageOff.At(StartsOf(common));
+        }
+
         if (OnTheWayOff(drivers) is { Count: > 0 } way) yield return Disabled.At(StartsOf(way));
     }
 

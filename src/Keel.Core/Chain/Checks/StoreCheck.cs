@@ -5,13 +5,64 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The store's file: there, whole, loadable, and with entries.</summary>
 internal sealed class StoreCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("store-missing", Link.Store, Severity.Error, "The boot configuration store is missing.", Screens.NoSuchFile, Screens.NameNotFound);
-    public static readonly FindingKind Folder = new("store-folder", Link.Store, Severity.Error, "A folder stands where the boot configuration store should.", Screens.IsDirectory, Screens.NoSuchFile);
-    public static readonly FindingKind Truncated = new("store-truncated", Link.Store, Severity.Error, "The boot configuration store is cut short.", Screens.RegistryCorrupt, Screens.NameNotFound, Screens.NoSuchFile);
-    public static readonly FindingKind Damaged = new("store-cells-damaged", Link.Store, Severity.Error, "The inside of the boot configuration store is damaged.", Screens.RegistryCorrupt, Screens.NameNotFound, Screens.StoreIncomplete);
-    public static readonly FindingKind BadChecksum = new("store-bad-checksum", Link.Store, Severity.Error, "The checksum of the boot configuration store is wrong.", Screens.RegistryCorrupt, Screens.NameNotFound);
-    public static readonly FindingKind Torn = new("store-torn", Link.Store, Severity.Error, "The last write to the boot configuration store was cut off; its log has the rest.", Screens.RegistryCorrupt, Screens.NameNotFound);
-    public static readonly FindingKind NoEntries = new("store-empty", Link.Store, Severity.Error, "The boot configuration store has no entries.", Screens.NameNotFound, Screens.StoreIncomplete, Screens.FileInvalid);
+    public static readonly FindingKind Missing = new(
+        "store-missing",
+        Link.Store,
+        Severity.Error,
+        "The boot configuration store is missing.",
+        Screens.NoSuchFile,
+        Screens.NameNotFound);
+
+    public static readonly FindingKind Folder = new(
+        "store-folder",
+        Link.Store,
+        Severity.Error,
+        "A folder stands where the boot configuration store should.",
+        Screens.IsDirectory,
+        Screens.NoSuchFile);
+
+    public static readonly FindingKind Truncated = new(
+        "store-truncated",
+        Link.Store,
+        Severity.Error,
+        "The boot configuration store is cut short.",
+        Screens.RegistryCorrupt,
+        Screens.NameNotFound,
+        Screens.NoSuchFile);
+
+    public static readonly FindingKind Damaged = new(
+        "store-cells-damaged",
+        Link.Store,
+        Severity.Error,
+        "The inside of the boot configuration store is damaged.",
+        Screens.RegistryCorrupt,
+        Screens.NameNotFound,
+        Screens.StoreIncomplete);
+
+    public static readonly FindingKind BadChecksum = new(
+        "store-bad-checksum",
+        Link.Store,
+        Severity.Error,
+        "The checksum of the boot configuration store is wrong.",
+        Screens.RegistryCorrupt,
+        Screens.NameNotFound);
+
+    public static readonly FindingKind Torn = new(
+        "store-torn",
+        Link.Store,
+        Severity.Error,
+        "The last write to the boot configuration store was cut off; its log has the rest.",
+        Screens.RegistryCorrupt,
+        Screens.NameNotFound);
+
+    public static readonly FindingKind NoEntries = new(
+        "store-empty",
+        Link.Store,
+        Severity.Error,
+        "The boot configuration store has no entries.",
+        Screens.NameNotFound,
+        Screens.StoreIncomplete,
+        Screens.FileInvalid);
 
     public Link Link => Link.Store;
 
@@ -33,5 +84,7 @@ internal sealed class StoreCheck : ILinkCheck
         };
     }
 
-    private static KnownFact[] Where(Machine machine, StoreState state) => [Fact.Path.Is(state.Path), Fact.Volume.Is(machine.SystemVolume!.Ref)];
+    private static KnownFact[] Where(
+        Machine machine,
+        StoreState state) => [Fact.Path.Is(state.Path), Fact.Volume.Is(machine.SystemVolume!.Ref)];
 }

@@ -6,10 +6,43 @@ namespace Keel.Core.Chain.Checks;
 /// <summary>The SYSTEM hive of the Windows that is started: it loads, and the control set that it names is in it.</summary>
 internal sealed class SystemHiveCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("system-hive-missing", Link.SystemHive, Severity.Error, "The SYSTEM hive is missing.", Screens.RegistryCorrupt, Screens.CantLoadHive, Screens.AutomaticRepair);
-    public static readonly FindingKind Damaged = new("system-hive-damaged", Link.SystemHive, Severity.Error, "The SYSTEM hive is damaged.", Screens.RegistryCorrupt, Screens.CantLoadHive, Screens.RegistryStop, Screens.BadSystemConfig, Screens.AutomaticRepair);
-    public static readonly FindingKind Torn = new("system-hive-torn", Link.SystemHive, Severity.Warning, "The last write to the SYSTEM hive was cut off; its log has the rest.", Screens.RegistryCorrupt, Screens.CantLoadHive, Screens.RegistryStop);
-    public static readonly FindingKind NoControlSet = new("control-set-missing", Link.SystemHive, Severity.Error, "The control set that the SYSTEM hive names is not in it.", Screens.BadSystemConfig, Screens.ConfigFailed, Screens.RegistryCorrupt);
+    public static readonly FindingKind Missing = new(
+        "system-hive-missing",
+        Link.SystemHive,
+        Severity.Error,
+        "The SYSTEM hive is missing.",
+        Screens.RegistryCorrupt,
+        Screens.CantLoadHive,
+        Screens.AutomaticRepair);
+
+    public static readonly FindingKind Damaged = new(
+        "system-hive-damaged",
+        Link.SystemHive,
+        Severity.Error,
+        "The SYSTEM hive is damaged.",
+        Screens.RegistryCorrupt,
+        Screens.CantLoadHive,
+        Screens.RegistryStop,
+        Screens.BadSystemConfig,
+        Screens.AutomaticRepair);
+
+    public static readonly FindingKind Torn = new(
+        "system-hive-torn",
+        Link.SystemHive,
+        Severity.Warning,
+        "The last write to the SYSTEM hive was cut off; its log has the rest.",
+        Screens.RegistryCorrupt,
+        Screens.CantLoadHive,
+        Screens.RegistryStop);
+
+    public static readonly FindingKind NoControlSet = new(
+        "control-set-missing",
+        Link.SystemHive,
+        Severity.Error,
+        "The control set that the SYSTEM hive names is not in it.",
+        Screens.BadSystemConfig,
+        Screens.ConfigFailed,
+        Screens.RegistryCorrupt);
 
     public Link Link => Link.SystemHive;
 
@@ -25,8 +58,12 @@ internal sealed class SystemHiveCheck : ILinkCheck
             SystemHiveCondition.Missing => LinkReport.Wrong(Missing, hive.Seen!.With(volume)),
             SystemHiveCondition.Damaged => LinkReport.Wrong(Damaged, hive.Seen!.With(volume)),
             SystemHiveCondition.Torn => LinkReport.Wrong(Torn, hive.Seen!.With(volume)),
-            SystemHiveCondition.NoControlSet => LinkReport.Wrong(NoControlSet, hive.Seen!.With(volume, Fact.ControlSets.Is(hive.ControlSets()))),
-            _ => LinkReport.Sound("system-hive.sound", [Fact.Path.Is(windows.SystemHivePath), volume, Fact.ControlSet.Is(hive.ControlSet!), .. WrittenOf(hive)])
+            SystemHiveCondition.NoControlSet
+                => LinkReport.Wrong(NoControlSet, hive.Seen!.With(volume, Fact.ControlSets.Is(hive.ControlSets()))),
+            _
+                => LinkReport.Sound(
+                    "system-hive.sound",
+                    [Fact.Path.Is(windows.SystemHivePath), volume, Fact.ControlSet.Is(hive.ControlSet!), .. WrittenOf(hive)])
         };
     }
 

@@ -1,23 +1,59 @@
 using Keel.Core.BootCode;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
-using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
 
 namespace Keel.Core.Chain.Checks;
 
 /// <summary>The EFI system partition: there, of the right type, with a FAT file system that leads to its files.</summary>
 internal sealed class SystemVolumeCheck : ILinkCheck
 {
-    public static readonly FindingKind Missing = new("esp-missing", Link.SystemVolume, Severity.Error, "The disk has no EFI system partition.", Screens.NoBootDevice)
+    public static readonly FindingKind Missing = new(
+        "esp-missing",
+        Link.SystemVolume,
+        Severity.Error,
+        "The disk has no EFI system partition.",
+        Screens.NoBootDevice)
     {
         Beyond = "Make one of at least 100 MB with a partition program, type EFI system, and run: keel files renew DISK --format"
     };
-    public static readonly FindingKind WrongType = new("esp-wrong-type", Link.SystemVolume, Severity.Error, "The partition with the EFI boot files is not marked as EFI system partition.", Screens.NoBootDevice);
-    public static readonly FindingKind NoFileSystem = new("esp-no-file-system", Link.SystemVolume, Severity.Error, "The EFI system partition has no file system that firmware reads.", Screens.NoBootDevice);
-    public static readonly FindingKind Formatted = new("esp-formatted", Link.SystemVolume, Severity.Error, "The EFI system partition is empty: it was formatted, or its files were deleted.", Screens.NoBootDevice, Screens.NotFound);
-    public static readonly FindingKind Damaged = new("esp-fat-damaged", Link.SystemVolume, Severity.Error, "The file system of the EFI system partition is damaged.", Screens.NoBootDevice, Screens.FileCorrupt);
-    public static readonly FindingKind CopiesDiffer = new("esp-fat-copies-differ", Link.SystemVolume, Severity.Warning, "The two tables of the EFI system partition's file system differ.");
+
+    public static readonly FindingKind WrongType = new(
+        "esp-wrong-type",
+        Link.SystemVolume,
+        Severity.Error,
+        "The partition with the EFI boot files is not marked as EFI system partition.",
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind NoFileSystem = new(
+        "esp-no-file-system",
+        Link.SystemVolume,
+        Severity.Error,
+        "The EFI system partition has no file system that firmware reads.",
+        Screens.NoBootDevice);
+
+    public static readonly FindingKind Formatted = new(
+        "esp-formatted",
+        Link.SystemVolume,
+        Severity.Error,
+        "The EFI system partition is empty: it was formatted, or its files were deleted.",
+        Screens.NoBootDevice,
+        Screens.NotFound);
+
+    public static readonly FindingKind Damaged = new(
+        "esp-fat-damaged",
+        Link.SystemVolume,
+        Severity.Error,
+        "The file system of the EFI system partition is damaged.",
+        Screens.NoBootDevice,
+        Screens.FileCorrupt);
+
+    public static readonly FindingKind CopiesDiffer = new(
+        "esp-fat-copies-differ",
+        Link.SystemVolume,
+        Severity.Warning,
+        "The two tables of the EFI system partition's file system differ.");
 
     public Link Link => Link.SystemVolume;
 
@@ -39,12 +75,14 @@ internal sealed class SystemVolumeCheck : ILinkCheck
     private static LinkReport LookAt(Machine machine)
     {
         if (machine.SystemVolume is not { } volume) return LinkReport.Wrong(Missing, machine.SystemVolumeReason);
-        if (!volume.Partition.IsEfiSystem) return LinkReport.Wrong(WrongType, Fact.Volume.Is(volume.Ref), Fact.Type.Is(volume.Partition.TypeName));
+        if (!volume.Partition.IsEfiSystem)
+            return LinkReport.Wrong(WrongType, Fact.Volume.Is(volume.Ref), Fact.Type.Is(volume.Partition.TypeName));
         if (volume.Kind is not (FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32))
         {
             var facts = new List<KnownFact> { Fact.Volume.Is(volume.Ref) };
             if (volume.Kind != FileSystemKind.Unknown) facts.Add(Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
-            if (BootSectorRescue.FindBackup(volume) is { Kind: FileSystemKind.Fat32 } backup) facts.Add(Fact.Backup.Is(FileSystemProbe.Name(backup.Kind)));
+            if (BootSectorRescue.FindBackup(volume) is { Kind: FileSystemKind.Fat32 } backup)
+                facts.Add(Fact.Backup.Is(FileSystemProbe.Name(backup.Kind)));
             return LinkReport.Wrong(NoFileSystem, facts);
         }
 
@@ -60,11 +98,29 @@ internal sealed class SystemVolumeCheck : ILinkCheck
 
     private static LinkReport Judge(DiskVolume volume, FatHealth health)
     {
-        if (health.Damage.Count > 0) return LinkReport.Wrong(Damaged, Fact.Volume.Is(volume.Ref), Fact.Said.Is(health.Damage[0]), Fact.TablesDiffer.Is(health.CopiesDiffer));
-        if (volume.Files is not { } files) return LinkReport.Wrong(Damaged, volume.FilesProblem?.AsRemark() ?? Remark.Of("volume.files-unreadable", Fact.Volume.Is(volume.Ref)));
-        if (!files.FolderExists(@"\EFI")) return LinkReport.Wrong(Formatted, Fact.Volume.Is(volume.Ref), Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
+        if (health.Damage.Count > 0)
+        {
+            return LinkReport.Wrong(
+                Damaged,
+                Fact.Volume.Is(volume.Ref),
+                Fact.Said.Is(health.Damage[0]),
+                Fact.TablesDiffer.Is(health.CopiesDiffer));
+        }
+
+        if (volume.Files is not { } files)
+        {
+            return LinkReport.Wrong(
+                Damaged,
+                volume.FilesProblem?.AsRemark() ?? Remark.Of("volume.files-unreadable", Fact.Volume.Is(volume.Ref)));
+        }
+
+        if (!files.FolderExists(@"\EFI"))
+            return LinkReport.Wrong(Formatted, Fact.Volume.Is(volume.Ref), Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
         return health.CopiesDiffer
             ? LinkReport.Wrong(CopiesDiffer, Fact.Volume.Is(volume.Ref))
-            : LinkReport.Sound("system-volume.sound", Fact.Volume.Is(volume.Ref), Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
+            : LinkReport.Sound(
+                "system-volume.sound",
+                Fact.Volume.Is(volume.Ref),
+                Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
     }
 }

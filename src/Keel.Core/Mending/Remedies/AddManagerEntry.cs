@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 
@@ -13,7 +13,13 @@ internal sealed class AddManagerEntry : IRemedy
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) => StoreRemedy.Apply(machine, finding, store =>
     {
         var system = machine.SystemVolume!;
-        var fresh = FreshStore.Build(system, machine.BootFiles, [], store.WindowsEntries.FirstOrDefault()?.Text(Element.Language) ?? "en-US", terms.Clock.GetUtcNow(), terms.NewId);
+        var fresh = FreshStore.Build(
+            system,
+            machine.BootFiles,
+            [],
+            store.WindowsEntries.FirstOrDefault()?.Text(Element.Language) ?? "en-US",
+            terms.Clock.GetUtcNow(),
+            terms.NewId);
         store.Adopt(fresh.Manager!);
         foreach (var entry in fresh.Entries) store.Adopt(entry);
         foreach (var entry in store.WindowsEntries) StoreEditing.List(store, entry.Id);

@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 

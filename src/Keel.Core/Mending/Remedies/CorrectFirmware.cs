@@ -1,20 +1,28 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Firmware;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Puts the firmware's entries right: one for the Windows boot manager, in the order, and none that lead nowhere.</summary>
+/// <summary>
+/// Puts the firmware's entries right: one for the Windows boot manager, in the order, and none that lead nowhere.
+/// </summary>
 internal sealed class CorrectFirmware : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [FirmwareEntryCheck.Missing, FirmwareEntryCheck.OrderWrong, FirmwareEntryCheck.Stale];
+    public IReadOnlyList<FindingKind> Mends =>
+    [
+        FirmwareEntryCheck.Missing,
+        FirmwareEntryCheck.OrderWrong,
+        FirmwareEntryCheck.Stale
+    ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var variables = machine.Variables!;
         var entries = StartEntry.Of(machine);
-        if (finding.Kind == FirmwareEntryCheck.Missing) return Attempt.Done(FirmwareRequests.AddWindows(machine, FirmwareRequests.UsualTitle, last: false, finding.Id));
+        if (finding.Kind == FirmwareEntryCheck.Missing)
+            return Attempt.Done(FirmwareRequests.AddWindows(machine, FirmwareRequests.UsualTitle, last: false, finding.Id));
         if (finding.Kind == FirmwareEntryCheck.Stale)
         {
             var stale = FirmwareEntryCheck.StaleOf(machine, entries);
@@ -30,7 +38,13 @@ internal sealed class CorrectFirmware : IRemedy
         }
 
         var windows = entries.First(entry => entry.IsWindowsOf(machine));
-        if (!windows.Option!.IsActive) variables.SetEntry(windows.Number, windows.Option with { Attributes = windows.Option.Attributes | LoadOption.ActiveBit });
+        if (!windows.Option!.IsActive)
+        {
+            variables.SetEntry(
+                windows.Number,
+                windows.Option with { Attributes = windows.Option.Attributes | LoadOption.ActiveBit });
+        }
+
         variables.Order = [windows.Number, .. variables.Order.Where(number => number != windows.Number)];
         var summary = Remark.Of("step.first-in-order", Fact.FirmwareEntry.Is(windows.Name), Fact.Title.Is(windows.Title));
         return Attempt.Done(new Step(Link.FirmwareEntry, finding.Id, summary, FirmwareRequests.OrderLine(variables)));

@@ -1,6 +1,6 @@
 using Keel.Core.BootCode;
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 
 namespace Keel.Core.Mending.Remedies;

@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
@@ -19,7 +19,9 @@ internal sealed class CorrectMarks : IRemedy
             foreach (var (path, wrong) in ManagerFileCheck.MarksThatHinder(machine))
             {
                 if (files.Find(path) is not { } file || (file.Marks & wrong) == FileMarks.None) continue;
-                var usual = machine.Firmware == FirmwareKind.Uefi ? file.Marks & ~(wrong | FileMarks.System) : file.Marks & ~wrong;
+                var usual = machine.Firmware == FirmwareKind.Uefi
+                    ? file.Marks & ~(wrong | FileMarks.System)
+                    : file.Marks & ~wrong;
                 files.SetMarks(path, usual);
                 lines.Add(Remark.Of(
                     "line.attributes-of",

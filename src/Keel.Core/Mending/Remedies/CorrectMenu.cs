@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 
@@ -10,7 +10,12 @@ internal sealed class CorrectMenu : IRemedy
 {
     private const int UsualSeconds = 30;
 
-    public IReadOnlyList<FindingKind> Mends => [ManagerEntryCheck.OrderDangling, ManagerEntryCheck.NoWait, WindowsEntryCheck.Duplicate];
+    public IReadOnlyList<FindingKind> Mends =>
+    [
+        ManagerEntryCheck.OrderDangling,
+        ManagerEntryCheck.NoWait,
+        WindowsEntryCheck.Duplicate
+    ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) => StoreRemedy.Apply(machine, finding, store =>
     {
@@ -29,10 +34,13 @@ internal sealed class CorrectMenu : IRemedy
 
         var order = manager.References(Element.MenuOrder).ToList();
         var twins = store.WindowsEntries.Where(entry => order.Contains(entry.Id))
-            .GroupBy(entry => (machine.VolumeOf(entry.Device(Element.WindowsVolume)), entry.Text(Element.WindowsFolder), entry.Title))
+            .GroupBy(entry =>
+                (machine.VolumeOf(entry.Device(Element.WindowsVolume)), entry.Text(Element.WindowsFolder), entry.Title))
             .SelectMany(group => group.OrderByDescending(entry => entry.Id == store.Preferred).Skip(1))
             .ToList();
         foreach (var twin in twins) store.Drop(twin.Id);
-        return twins.Count == 0 ? null : Remark.Of("step.drop-twins", Fact.EntryCount.Is(twins.Count), Fact.Title.Is(twins[0].Title ?? ""));
+        return twins.Count == 0
+            ? null
+            : Remark.Of("step.drop-twins", Fact.EntryCount.Is(twins.Count), Fact.Title.Is(twins[0].Title ?? ""));
     });
 }

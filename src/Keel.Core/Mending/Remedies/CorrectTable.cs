@@ -1,13 +1,16 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Corrects slots of the old partition table that overlap others or end beyond the disk, by what the file systems say of themselves.</summary>
+/// <summary>
+/// Corrects slots of the old partition table that overlap others or end beyond the disk, by what the file systems say of
+/// themselves.
+/// </summary>
 internal sealed class CorrectTable : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [DiskLayoutCheck.Overlap, DiskLayoutCheck.PastEnd, DiskLayoutCheck.BadMark];
@@ -22,23 +25,38 @@ internal sealed class CorrectTable : IRemedy
         for (var index = 0; index < MasterBootRecord.SlotCount; index++)
         {
             if (record.Slot(index).Mark is 0 or PartitionSlot.ActiveMark) continue;
-            details.Add(Remark.Of("line.mark-becomes-00", Fact.Partition.Is(index + 1), Fact.Mark.Is($"{record.Slot(index).Mark:x2}")));
+            details.Add(
+                Remark.Of("line.mark-becomes-00", Fact.Partition.Is(index + 1), Fact.Mark.Is($"{record.Slot(index).Mark:x2}")));
             record.SetActive(index, active: false);
         }
 
         // A partition whose file system stands where the slot says is trusted; only its length may be wrong.
         var primary = layout.Partitions.Where(partition => partition is { Logical: false, IsExtended: false }).ToList();
-        var standing = primary.ToDictionary(partition => partition, partition => LostVolumes.At(disk.Overlay, partition.Range.Start));
-        var covered = standing.Values.OfType<ByteRange>().Concat(layout.Partitions.Where(partition => partition.IsExtended).Select(partition => partition.Range)).ToList();
+        var standing = primary.ToDictionary(
+            partition => partition,
+            partition => LostVolumes.At(disk.Overlay, partition.Range.Start));
+        var covered =
+            standing.Values
+                .OfType<ByteRange>()
+                .Concat(layout.Partitions.Where(partition => partition.IsExtended).Select(partition => partition.Range))
+                .ToList();
         var lost = new Queue<ByteRange>(LostVolumes.Outside(disk.Overlay, covered));
         foreach (var partition in primary)
         {
-            var wrong = partition.Range.End > disk.Overlay.LengthBytes || primary.Exists(other => other != partition && other.Range.Overlaps(partition.Range));
+            var wrong =
+                partition.Range.End > disk.Overlay.LengthBytes
+                    || primary.Exists(other => other != partition && other.Range.Overlaps(partition.Range));
             if (!wrong) continue;
             var range = standing[partition] ?? (lost.Count > 0 ? lost.Dequeue() : null);
             if (range is not { } right || right == partition.Range) continue;
             var slot = record.Slot(partition.Number - 1);
-            record.SetSlot(partition.Number - 1, slot with { FirstSector = (uint)(right.Start / layout.SectorBytes), SectorCount = (uint)(right.Length / layout.SectorBytes) });
+            record.SetSlot(
+                partition.Number - 1,
+                slot with
+                {
+                    FirstSector = (uint)(right.Start / layout.SectorBytes),
+                    SectorCount = (uint)(right.Length / layout.SectorBytes)
+                });
             details.Add(Remark.Of(
                 "line.partition-moves",
                 Fact.Partition.Is(partition.Number),

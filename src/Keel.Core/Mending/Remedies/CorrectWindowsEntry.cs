@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 
@@ -16,7 +16,8 @@ internal sealed class CorrectWindowsEntry : IRemedy
         var volume = machine.VolumeOf(entry.Device(Element.WindowsVolume));
         var here = machine.Installations.Where(installation => installation.Volume == volume).ToList();
         var folder = entry.Text(Element.WindowsFolder);
-        var installation = here.Find(found => found.Folder.Equals(folder?.TrimEnd('\\'), StringComparison.OrdinalIgnoreCase)) ?? (here.Count == 1 ? here[0] : null);
+        var installation = here.Find(found => found.Folder.Equals(folder?.TrimEnd('\\'), StringComparison.OrdinalIgnoreCase))
+            ?? (here.Count == 1 ? here[0] : null);
         if (installation is null) return null;
         entry.Set(Element.WindowsFolder, installation.Folder);
         entry.Set(Element.ProgramFile, $@"{installation.Folder}\System32\{machine.BootFiles.LoaderName}");

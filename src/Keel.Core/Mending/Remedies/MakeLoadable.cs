@@ -1,12 +1,14 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Writes the boot manager anew, with the same contents, so that boot code finds it: under its own short name, and in few pieces.</summary>
+/// <summary>
+/// Writes the boot manager anew, with the same contents, so that boot code finds it: under its own short name, and in few pieces.
+/// </summary>
 internal sealed class MakeLoadable : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [ManagerFileCheck.NotLoadable];

@@ -1,6 +1,6 @@
 using Keel.Core.Blocks;
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
 using Keel.Core.Volumes;
@@ -10,7 +10,12 @@ namespace Keel.Core.Mending.Remedies;
 /// <summary>Leaves the active mark on the system volume alone.</summary>
 internal sealed class MarkActive : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [ActiveMarkCheck.TwoActive, ActiveMarkCheck.NoneActive, ActiveMarkCheck.WrongActive];
+    public IReadOnlyList<FindingKind> Mends =>
+    [
+        ActiveMarkCheck.TwoActive,
+        ActiveMarkCheck.NoneActive,
+        ActiveMarkCheck.WrongActive
+    ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) =>
         machine.SystemVolume is { } system && !system.Partition.Logical

@@ -1,17 +1,26 @@
 using Keel.Core.BootCode;
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
-using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Mends the EFI system partition itself: its type, its boot sector, its tables. What it can't mend is formatted only when that is asked for.</summary>
+/// <summary>
+/// Mends the EFI system partition itself: its type, its boot sector, its tables. What it can't mend is formatted only when that
+/// is asked for.
+/// </summary>
 internal sealed class MendEfiVolume : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [SystemVolumeCheck.WrongType, SystemVolumeCheck.NoFileSystem, SystemVolumeCheck.Damaged, SystemVolumeCheck.CopiesDiffer];
+    public IReadOnlyList<FindingKind> Mends =>
+    [
+        SystemVolumeCheck.WrongType,
+        SystemVolumeCheck.NoFileSystem,
+        SystemVolumeCheck.Damaged,
+        SystemVolumeCheck.CopiesDiffer
+    ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {

@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
 
@@ -8,7 +8,13 @@ namespace Keel.Core.Mending.Remedies;
 /// <summary>Mends a GPT: a damaged or misplaced copy from the other, and the protective master boot record.</summary>
 internal sealed class MendGpt : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [DiskLayoutCheck.PrimaryDamaged, DiskLayoutCheck.BackupDamaged, DiskLayoutCheck.BackupMisplaced, DiskLayoutCheck.ProtectiveMissing];
+    public IReadOnlyList<FindingKind> Mends =>
+    [
+        DiskLayoutCheck.PrimaryDamaged,
+        DiskLayoutCheck.BackupDamaged,
+        DiskLayoutCheck.BackupMisplaced,
+        DiskLayoutCheck.ProtectiveMissing
+    ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
@@ -16,7 +22,8 @@ internal sealed class MendGpt : IRemedy
         if (finding.Kind == DiskLayoutCheck.ProtectiveMissing)
         {
             GptEditor.WriteProtective(overlay);
-            return Attempt.Done(new Step(Link.DiskLayout, finding.Id, Remark.Of("step.write-protective"), Remark.Of("line.protective-slot")));
+            return Attempt.Done(
+                new Step(Link.DiskLayout, finding.Id, Remark.Of("step.write-protective"), Remark.Of("line.protective-slot")));
         }
 
         if (machine.StartDisk.Layout.Has(LayoutProblemKind.PastEnd))

@@ -1,6 +1,6 @@
 using System.Globalization;
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
@@ -8,14 +8,23 @@ using Keel.Core.Windows;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Brings the SYSTEM hive back: from its logs, else from the automatic backup copy; or names a control set that is there.</summary>
+/// <summary>
+/// Brings the SYSTEM hive back: from its logs, else from the automatic backup copy; or names a control set that is there.
+/// </summary>
 internal sealed class MendSystemHive : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [SystemHiveCheck.Missing, SystemHiveCheck.Damaged, SystemHiveCheck.Torn, SystemHiveCheck.NoControlSet];
+    public IReadOnlyList<FindingKind> Mends =>
+    [
+        SystemHiveCheck.Missing,
+        SystemHiveCheck.Damaged,
+        SystemHiveCheck.Torn,
+        SystemHiveCheck.NoControlSet
+    ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (StartedWindows.Of(machine).Windows is not { } windows || machine.SystemHive is not { } hive) return Attempt.Refused("windows-not-reached");
+        if (StartedWindows.Of(machine).Windows is not { } windows || machine.SystemHive is not { } hive)
+            return Attempt.Refused("windows-not-reached");
         if (finding.Kind == SystemHiveCheck.NoControlSet) return NameAnother(windows, hive, finding);
         return hive.Mended is { } whole ? ApplyLogs(windows, whole, finding) : FromBackup(windows, finding);
     }
@@ -27,7 +36,11 @@ internal sealed class MendSystemHive : IRemedy
             finding.Link,
             finding.Id,
             Remark.Of("step.apply-hive-log"),
-            Remark.Of("line.hive-whole", Fact.Path.Is(windows.SystemHivePath), Fact.Volume.Is(windows.Volume.Ref), Fact.SizeBytes.Is(whole.Length))));
+            Remark.Of(
+                "line.hive-whole",
+                Fact.Path.Is(windows.SystemHivePath),
+                Fact.Volume.Is(windows.Volume.Ref),
+                Fact.SizeBytes.Is(whole.Length))));
     }
 
     private static Attempt FromBackup(StartedWindows windows, Finding finding)
@@ -35,7 +48,8 @@ internal sealed class MendSystemHive : IRemedy
         var backup = $@"{windows.System32}\config\RegBack\SYSTEM";
         var copy = SystemHive.Read(windows.Files, backup);
         if (windows.Files.Find(backup) is { SizeBytes: 0 }) return Attempt.Refused("hive-backup-empty", Fact.Path.Is(backup));
-        if (copy.Condition is not (SystemHiveCondition.Sound or SystemHiveCondition.Torn)) return Attempt.Refused("hive-backup-unusable", Fact.Reason.Is(copy.Seen!));
+        if (copy.Condition is not (SystemHiveCondition.Sound or SystemHiveCondition.Torn))
+            return Attempt.Refused("hive-backup-unusable", Fact.Reason.Is(copy.Seen!));
         var bytes = copy.Mended ?? windows.Files.ReadFile(backup, int.MaxValue);
         var lost = WrittenWhen(windows.Files, windows.SystemHivePath);
         var lines = new List<Remark>();
@@ -45,7 +59,15 @@ internal sealed class MendSystemHive : IRemedy
             files.WriteFile(windows.SystemHivePath, bytes);
         });
         KnownFact[] from = copy.Written is { } time ? [Fact.Written.Is(time)] : [];
-        lines.Add(Remark.Of("line.hive-copy", [Fact.Path.Is(windows.SystemHivePath), Fact.Volume.Is(windows.Volume.Ref), Fact.SizeBytes.Is(bytes.Length), .. from]));
+        lines.Add(
+            Remark.Of(
+                "line.hive-copy",
+                [
+                    Fact.Path.Is(windows.SystemHivePath),
+                    Fact.Volume.Is(windows.Volume.Ref),
+                    Fact.SizeBytes.Is(bytes.Length),
+                    .. from
+                ]));
         lines.Add(Remark.Of("line.hive-lost", lost is { } until ? [.. from, Fact.LastWritten.Is(until)] : from));
         return Attempt.Done(new Step(finding.Link, finding.Id, Remark.Of("step.hive-from-backup", from), lines));
     }
@@ -54,8 +76,16 @@ internal sealed class MendSystemHive : IRemedy
     {
         var select = hive.Root!.Find("Select")!;
         var sets = hive.ControlSets();
-        var good = select.Value("LastKnownGood")?.AsNumber() is { } last && sets.Contains($"ControlSet{last:000}", StringComparer.OrdinalIgnoreCase) ? $"ControlSet{last:000}" : sets.Count > 0 ? sets[0] : null;
-        if (good is null || !uint.TryParse(good["ControlSet".Length..], NumberStyles.None, CultureInfo.InvariantCulture, out var number)) return Attempt.Refused("hive-no-control-set");
+        var good = select.Value("LastKnownGood")?.AsNumber() is { } last
+            && sets.Contains($"ControlSet{last:000}", StringComparer.OrdinalIgnoreCase)
+            ? $"ControlSet{last:000}"
+            : sets.Count > 0 ? sets[0] : null;
+        if (good is null
+            || !uint.TryParse(good["ControlSet".Length..], NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+        {
+            return Attempt.Refused("hive-no-control-set");
+        }
+
         var lines = new List<Remark>();
         windows.Volume.Edit(files =>
         {
@@ -70,7 +100,8 @@ internal sealed class MendSystemHive : IRemedy
                     Fact.NumberAfter.Is(number)));
             }
         });
-        return Attempt.Done(new Step(finding.Link, finding.Id, Remark.Of("step.use-control-set", Fact.ControlSet.Is(good)), lines));
+        return Attempt.Done(
+            new Step(finding.Link, finding.Id, Remark.Of("step.use-control-set", Fact.ControlSet.Is(good)), lines));
     }
 
     private static DateTimeOffset? WrittenWhen(IVolume files, string path)

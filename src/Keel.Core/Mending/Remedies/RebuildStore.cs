@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
@@ -9,7 +9,14 @@ namespace Keel.Core.Mending.Remedies;
 internal sealed class RebuildStore : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends =>
-        [StoreCheck.Missing, StoreCheck.Folder, StoreCheck.Truncated, StoreCheck.Damaged, StoreCheck.NoEntries, WindowsEntryCheck.Missing];
+        [
+            StoreCheck.Missing,
+            StoreCheck.Folder,
+            StoreCheck.Truncated,
+            StoreCheck.Damaged,
+            StoreCheck.NoEntries,
+            WindowsEntryCheck.Missing
+        ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
@@ -23,7 +30,8 @@ internal sealed class RebuildStore : IRemedy
         var details = lines.ToList();
         system.Edit(files =>
         {
-            details.AddRange(StoreRebuild.SetAside(files, path).Select(line => new StepDetail(line.With(Fact.Volume.Is(system.Ref)))));
+            details.AddRange(
+                StoreRebuild.SetAside(files, path).Select(line => new StepDetail(line.With(Fact.Volume.Is(system.Ref)))));
             files.CreateFolder(VolumeExtensions.FolderOf(path));
             files.WriteFile(path, bytes);
             files.SetMarks(path, FileMarks.Archive);

@@ -1,17 +1,25 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Recreates boot files that are missing or damaged from the installation's own copies; only those, unless the volume is empty.</summary>
+/// <summary>
+/// Recreates boot files that are missing or damaged from the installation's own copies; only those, unless the volume is empty.
+/// </summary>
 internal sealed class RenewBootFiles : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends =>
     [
-        ManagerFileCheck.Missing, ManagerFileCheck.Empty, ManagerFileCheck.Folder, ManagerFileCheck.Compressed, ManagerFileCheck.CutShort, ManagerFileCheck.Damaged, ManagerFileCheck.WrongMachine,
+        ManagerFileCheck.Missing,
+        ManagerFileCheck.Empty,
+        ManagerFileCheck.Folder,
+        ManagerFileCheck.Compressed,
+        ManagerFileCheck.CutShort,
+        ManagerFileCheck.Damaged,
+        ManagerFileCheck.WrongMachine,
         FallbackFileCheck.Missing, FallbackFileCheck.Damaged, SystemVolumeCheck.Formatted
     ];
 
@@ -20,9 +28,11 @@ internal sealed class RenewBootFiles : IRemedy
         if (machine.SystemVolume is not { } system) return Attempt.Refused("system-volume-not-known");
         var fallback = FallbackFile.PathFor(machine.Processor);
         var path = finding.Link == Link.FallbackFile ? fallback : machine.BootFiles.ManagerPath;
-        if (BootFileRenewal.BestSource(machine, machine.BootFiles) is not { } source) return FromTwin(machine, system, finding, path, path == fallback ? machine.BootFiles.ManagerPath : fallback);
+        if (BootFileRenewal.BestSource(machine, machine.BootFiles) is not { } source)
+            return FromTwin(machine, system, finding, path, path == fallback ? machine.BootFiles.ManagerPath : fallback);
         var copies = source.FilesFor(machine.BootFiles, machine.Processor);
-        if (finding.Kind != SystemVolumeCheck.Formatted) copies = [.. copies.Where(copy => copy.Target.Equals(path, StringComparison.OrdinalIgnoreCase))];
+        if (finding.Kind != SystemVolumeCheck.Formatted)
+            copies = [.. copies.Where(copy => copy.Target.Equals(path, StringComparison.OrdinalIgnoreCase))];
         var lines = BootFileRenewal.Write(system, source, copies, all: finding.Kind != SystemVolumeCheck.Formatted);
         var id = finding.Kind == SystemVolumeCheck.Formatted ? "step.renew-all"
             : finding.Link == Link.FallbackFile ? "step.renew-fallback"
@@ -34,7 +44,9 @@ internal sealed class RenewBootFiles : IRemedy
     /// <summary>Manager and fallback file are the same program: where no copy is left, one is made from the other.</summary>
     private static Attempt FromTwin(Machine machine, DiskVolume system, Finding finding, string path, string twin)
     {
-        if (machine.Firmware == FirmwareKind.Uefi && system.Files is { } files && ProgramState.Of(system, files, twin, machine.Processor) is { Condition: ProgramCondition.Sound })
+        if (machine.Firmware == FirmwareKind.Uefi
+            && system.Files is { } files
+            && ProgramState.Of(system, files, twin, machine.Processor) is { Condition: ProgramCondition.Sound })
         {
             var bytes = files.ReadFile(twin);
             Remark? change = null;

@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -9,11 +9,17 @@ namespace Keel.Core.Mending.Remedies;
 /// <summary>Points entries whose disk or partition is gone at the volume that now stands in its place.</summary>
 internal sealed class RepointEntries : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [WindowsEntryCheck.StaleVolume, WindowsEntryCheck.OtherDisk, ManagerEntryCheck.StaleVolume];
+    public IReadOnlyList<FindingKind> Mends =>
+    [
+        WindowsEntryCheck.StaleVolume,
+        WindowsEntryCheck.OtherDisk,
+        ManagerEntryCheck.StaleVolume
+    ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store) return Attempt.Refused("store-unreadable");
+        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store)
+            return Attempt.Refused("store-unreadable");
         var details = new List<Remark>();
         var path = machine.Store.Path;
         foreach (var entry in store.Entries)
@@ -41,13 +47,19 @@ internal sealed class RepointEntries : IRemedy
         return Attempt.Done(new Step(finding.Link, finding.Id, Remark.Of("step.repoint-entries"), details));
     }
 
-    /// <summary>The volume that has the entry's folder or program; where several have it, the one at the same place on its disk.</summary>
+    /// <summary>
+    /// The volume that has the entry's folder or program; where several have it, the one at the same place on its disk.
+    /// </summary>
     private static DiskVolume? Successor(Machine machine, BootEntry entry, BootDevice stale)
     {
         var candidates = machine.Volumes.Where(volume => Fits(machine, entry, volume)).ToList();
         return candidates.Count == 1
             ? candidates[0]
-            : candidates.Where(volume => stale.StartBytes == volume.Partition.Range.Start || stale.PartitionGuid == volume.Partition.Id).ToList() is [var only] ? only : null;
+            : candidates
+                .Where(volume => stale.StartBytes == volume.Partition.Range.Start || stale.PartitionGuid == volume.Partition.Id)
+                .ToList() is [var only]
+            ? only
+            : null;
     }
 
     private static bool Fits(Machine machine, BootEntry entry, DiskVolume volume)
@@ -55,7 +67,12 @@ internal sealed class RepointEntries : IRemedy
         if (entry.Type == EntryType.Manager || entry.Type == EntryType.MemoryTest) return volume == machine.SystemVolume;
         if (volume.Files is not { } files) return false;
         if (entry.Type == EntryType.Windows && entry.Text(Element.WindowsFolder) is { } folder)
-            return machine.Installations.Any(installation => installation.Volume == volume && installation.Folder.Equals(folder.TrimEnd('\\'), StringComparison.OrdinalIgnoreCase));
+        {
+            return machine.Installations.Any(installation =>
+                installation.Volume == volume
+                    && installation.Folder.Equals(folder.TrimEnd('\\'), StringComparison.OrdinalIgnoreCase));
+        }
+
         return entry.Text(Element.ProgramFile) is { } program && files.FileExists(program);
     }
 }

@@ -1,6 +1,6 @@
 using Keel.Core.BootCode;
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
@@ -12,7 +12,9 @@ internal sealed class RestoreBootSector : IRemedy
     public IReadOnlyList<FindingKind> Mends => [BootSectorCheck.Wiped, BootSectorCheck.BothGone];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) =>
-        machine.SystemVolume is { } volume ? Restore(machine, volume, finding.Id, terms) : Attempt.Refused("system-volume-not-known");
+        machine.SystemVolume is { } volume
+            ? Restore(machine, volume, finding.Id, terms)
+            : Attempt.Refused("system-volume-not-known");
 
     internal static Attempt Restore(Machine machine, DiskVolume volume, string findingId, RepairTerms terms)
     {
@@ -23,7 +25,10 @@ internal sealed class RestoreBootSector : IRemedy
                 Link.BootSector,
                 findingId,
                 Remark.Of("step.restore-sector", Fact.Volume.Is(volume.Ref)),
-                Remark.Of("line.sector-of-copy", Fact.Volume.Is(volume.Ref), Fact.FileSystem.Is(FileSystemProbe.Name(backup.Kind)))));
+                Remark.Of(
+                    "line.sector-of-copy",
+                    Fact.Volume.Is(volume.Ref),
+                    Fact.FileSystem.Is(FileSystemProbe.Name(backup.Kind)))));
         }
 
         var serial = BitConverter.ToUInt64(terms.NewId().ToByteArray());
@@ -44,7 +49,10 @@ internal sealed class RestoreBootSector : IRemedy
         return Attempt.Done(new Step(
             Link.BootSector,
             findingId,
-            Remark.Of("step.rebuild-sector", Fact.Volume.Is(volume.Ref), Fact.Source.Is(kind == FileSystemKind.Ntfs ? "$MFT" : "FATs")),
+            Remark.Of(
+                "step.rebuild-sector",
+                Fact.Volume.Is(volume.Ref),
+                Fact.Source.Is(kind == FileSystemKind.Ntfs ? "$MFT" : "FATs")),
             Remark.Of("line.sector-rebuilt", WriteBootSectorCode.LoaderFact(loader))));
     }
 }

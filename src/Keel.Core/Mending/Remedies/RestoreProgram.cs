@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
@@ -7,25 +7,36 @@ using Keel.Core.Windows;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Replaces a damaged start program by a spare copy that the installation keeps, of the same or a newer version only.</summary>
+/// <summary>
+/// Replaces a damaged start program by a spare copy that the installation keeps, of the same or a newer version only.
+/// </summary>
 internal sealed class RestoreProgram : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends =>
     [
-        LoaderFileCheck.Missing, LoaderFileCheck.Folder, LoaderFileCheck.NotProgram, LoaderFileCheck.CutShort, LoaderFileCheck.ZeroFilled, LoaderFileCheck.WrongMachine, LoaderFileCheck.Altered, LoaderFileCheck.Unreadable,
+        LoaderFileCheck.Missing,
+        LoaderFileCheck.Folder,
+        LoaderFileCheck.NotProgram,
+        LoaderFileCheck.CutShort,
+        LoaderFileCheck.ZeroFilled,
+        LoaderFileCheck.WrongMachine,
+        LoaderFileCheck.Altered,
+        LoaderFileCheck.Unreadable,
         KernelFilesCheck.Missing, KernelFilesCheck.Altered, KernelFilesCheck.Damaged, KernelFilesCheck.WrongMachine,
         StartDriversCheck.Missing, StartDriversCheck.Altered, StartDriversCheck.Damaged, StartDriversCheck.WrongMachine
     ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (finding.File is not { } place || place.VolumeIn(machine) is not { Files: { } files } volume) return Attempt.Refused("file-volume-unreadable");
+        if (finding.File is not { } place || place.VolumeIn(machine) is not { Files: { } files } volume)
+            return Attempt.Refused("file-volume-unreadable");
         var name = VolumeExtensions.NameOf(place.Path);
         var (windows, _) = StartedWindows.Of(machine);
         var folder = windows?.Folder ?? machine.Installations.FirstOrDefault(found => found.Volume == volume)?.Folder;
         var copies = folder is null ? [] : SpareCopies.Find(volume, files, folder, name, machine.Processor);
         var standing = VersionThere(files, place.Path);
-        var copy = copies.FirstOrDefault(candidate => standing is null || candidate.Version is null || candidate.Version >= standing);
+        var copy =
+            copies.FirstOrDefault(candidate => standing is null || candidate.Version is null || candidate.Version >= standing);
         if (copy is null) return WithoutCopy(machine, volume, place.Path, copies, standing);
         var bytes = files.ReadFile(copy.Path);
         Remark? change = null;
@@ -66,7 +77,12 @@ internal sealed class RestoreProgram : IRemedy
         if (standing is not null) yield return Fact.OtherVersion.Is($"{standing}");
     }
 
-    private static Attempt WithoutCopy(Machine machine, DiskVolume volume, string path, IReadOnlyList<SpareCopy> copies, Version? standing)
+    private static Attempt WithoutCopy(
+        Machine machine,
+        DiskVolume volume,
+        string path,
+        IReadOnlyList<SpareCopy> copies,
+        Version? standing)
     {
         KnownFact[] facts =
         [
@@ -77,6 +93,8 @@ internal sealed class RestoreProgram : IRemedy
         ];
         return copies.Count == 0
             ? Attempt.Refused("no-spare-copy", facts)
-            : Attempt.Refused("spare-copy-older", [.. facts, Fact.Version.Is($"{copies[0].Version}"), Fact.OtherVersion.Is($"{standing}")]);
+            : Attempt.Refused(
+                "spare-copy-older",
+                [.. facts, Fact.Version.Is($"{copies[0].Version}"), Fact.OtherVersion.Is($"{standing}")]);
     }
 }

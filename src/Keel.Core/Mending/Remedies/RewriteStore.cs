@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
@@ -12,7 +12,8 @@ internal sealed class RewriteStore : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store) return Attempt.Refused("store-unreadable");
+        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store)
+            return Attempt.Refused("store-unreadable");
         var bytes = store.ToBytes();
         var path = machine.Store.Path;
         var details = new List<Remark>();

@@ -10,7 +10,8 @@ internal static class StoreRemedy
     /// <summary>Changes the machine's store; the change gives its summary, or null where there was nothing to change.</summary>
     public static Attempt Apply(Machine machine, Finding finding, Func<BootStore, Remark?> change)
     {
-        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store) return Attempt.Refused("store-unreadable");
+        if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store)
+            return Attempt.Refused("store-unreadable");
         if (change(store) is not { } summary) return Attempt.Refused("nothing-says");
         var bytes = store.ToBytes();
         var path = machine.Store.Path;

@@ -1,5 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Windows;
 
@@ -12,12 +12,25 @@ internal sealed class SwitchOnDrivers : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (StartedWindows.Of(machine).Windows is not { } windows || machine.SystemHive is not { Condition: SystemHiveCondition.Sound } hive) return Attempt.Refused("hive-first");
+        if (StartedWindows.Of(machine).Windows is not { } windows
+            || machine.SystemHive is not { Condition: SystemHiveCondition.Sound } hive)
+        {
+            return Attempt.Refused("hive-first");
+        }
+
         var drivers = hive.Services().Where(service => service.IsDriver).ToList();
-        var off = finding.Kind == StartDriversCheck.Disabled ? StartDriversCheck.OnTheWayOff(drivers) : StartDriversCheck.ControllersOff(drivers);
-        var withFile = off.Where(driver => driver.FileIn(windows.Folder) is { } path && windows.Files.Find(path) is not null).ToList();
+        var off = finding.Kind == StartDriversCheck.Disabled
+            ? StartDriversCheck.OnTheWayOff(drivers)
+            : StartDriversCheck.ControllersOff(drivers);
+        var withFile =
+            off.Where(driver => driver.FileIn(windows.Folder) is { } path && windows.Files.Find(path) is not null).ToList();
         if (withFile.Count == 0) return Attempt.Refused("drivers-without-files");
         var lines = withFile.SelectMany(driver => ServiceRequests.Set(windows, hive, driver.Name, ServiceStart.Boot)).ToList();
-        return Attempt.Done(new Step(finding.Link, finding.Id, Remark.Of("step.switch-on-drivers", Fact.Names.Is([.. withFile.Select(driver => driver.Name)])), lines));
+        return Attempt.Done(
+            new Step(
+                finding.Link,
+                finding.Id,
+                Remark.Of("step.switch-on-drivers", Fact.Names.Is([.. withFile.Select(driver => driver.Name)])),
+                lines));
     }
 }

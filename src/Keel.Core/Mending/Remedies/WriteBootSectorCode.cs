@@ -1,6 +1,6 @@
 using Keel.Core.BootCode;
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
@@ -9,7 +9,13 @@ namespace Keel.Core.Mending.Remedies;
 /// <summary>Writes boot code that loads the boot manager; the volume's parameters stay.</summary>
 internal sealed class WriteBootSectorCode : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [BootSectorCheck.NoCode, BootSectorCheck.Nt5Code, BootSectorCheck.ForeignCode, BootSectorCheck.UnknownCode];
+    public IReadOnlyList<FindingKind> Mends =>
+    [
+        BootSectorCheck.NoCode,
+        BootSectorCheck.Nt5Code,
+        BootSectorCheck.ForeignCode,
+        BootSectorCheck.UnknownCode
+    ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
@@ -33,5 +39,6 @@ internal sealed class WriteBootSectorCode : IRemedy
     }
 
     /// <summary>Which loader the code starts.</summary>
-    internal static KnownFact LoaderFact(LoaderKind loader) => Fact.Loader.Is(loader == LoaderKind.BootManager ? "the boot manager" : "the NT 5 loader");
+    internal static KnownFact LoaderFact(LoaderKind loader) =>
+        Fact.Loader.Is(loader == LoaderKind.BootManager ? "the boot manager" : "the NT 5 loader");
 }

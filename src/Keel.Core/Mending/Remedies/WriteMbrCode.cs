@@ -1,7 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
-using Keel.Core.Chain.Checks;
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
 
@@ -10,7 +10,13 @@ namespace Keel.Core.Mending.Remedies;
 /// <summary>Writes code and mark of the master boot record; disk signature and table stay.</summary>
 internal sealed class WriteMbrCode : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [MbrCodeCheck.MarkMissing, MbrCodeCheck.Wiped, MbrCodeCheck.Foreign, MbrCodeCheck.Unknown];
+    public IReadOnlyList<FindingKind> Mends =>
+    [
+        MbrCodeCheck.MarkMissing,
+        MbrCodeCheck.Wiped,
+        MbrCodeCheck.Foreign,
+        MbrCodeCheck.Unknown
+    ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {

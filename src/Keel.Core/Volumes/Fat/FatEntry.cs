@@ -8,11 +8,22 @@ namespace Keel.Core.Volumes.Fat;
 /// <param name="Written">When it was last written, in the local time of wherever that was.</param>
 /// <param name="FirstSlot">Index of the first of its slots in the folder.</param>
 /// <param name="SlotCount">How many slots it has, the short one included.</param>
-internal sealed record FatEntry(string Name, byte[] ShortName, FileMarks Marks, uint FirstCluster, uint SizeBytes, DateTimeOffset? Written, int FirstSlot, int SlotCount)
+internal sealed record FatEntry(
+    string Name,
+    byte[] ShortName,
+    FileMarks Marks,
+    uint FirstCluster,
+    uint SizeBytes,
+    DateTimeOffset? Written,
+    int FirstSlot,
+    int SlotCount)
 {
     public const int SlotBytes = 32;
     public const byte Deleted = 0xE5;
-    private const int MarksAt = 11, CaseAt = 12, CreatedAt = 14, AccessedAt = 18, HighClusterAt = 20, WrittenAt = 22, LowClusterAt = 26, SizeAt = 28;
+
+    private const int MarksAt =
+        11, CaseAt = 12, CreatedAt = 14, AccessedAt = 18, HighClusterAt = 20, WrittenAt = 22, LowClusterAt = 26, SizeAt = 28;
+
     private const FileMarks Stored = FileMarks.Changeable | FileMarks.Folder;
     private const byte LowerBase = 0x08, LowerExtension = 0x10;
 
@@ -26,17 +37,29 @@ internal sealed record FatEntry(string Name, byte[] ShortName, FileMarks Marks, 
     /// <summary>Reads a short slot.</summary>
     /// <param name="longName">The name of the long slots before it; null where there are none that belong to it.</param>
     public static FatEntry Read(ReadOnlySpan<byte> slot, string? longName, int firstSlot, int slotCount) => new(
-        longName ?? FatNames.ShortText(slot, lowerBase: (slot[CaseAt] & LowerBase) != 0, lowerExtension: (slot[CaseAt] & LowerExtension) != 0),
+        longName
+            ?? FatNames.ShortText(
+                slot,
+                lowerBase: (slot[CaseAt] & LowerBase) != 0,
+                lowerExtension: (slot[CaseAt] & LowerExtension) != 0),
         slot[..FatNames.ShortBytes].ToArray(),
         (FileMarks)slot[MarksAt] & Stored,
-        ((uint)BinaryPrimitives.ReadUInt16LittleEndian(slot[HighClusterAt..]) << 16) | BinaryPrimitives.ReadUInt16LittleEndian(slot[LowClusterAt..]),
+        ((uint)BinaryPrimitives.ReadUInt16LittleEndian(slot[HighClusterAt..]) << 16)
+            | BinaryPrimitives.ReadUInt16LittleEndian(slot[LowClusterAt..]),
         BinaryPrimitives.ReadUInt32LittleEndian(slot[SizeAt..]),
-        WrittenIn(BinaryPrimitives.ReadUInt16LittleEndian(slot[(WrittenAt + 2)..]), BinaryPrimitives.ReadUInt16LittleEndian(slot[WrittenAt..])),
+        WrittenIn(
+            BinaryPrimitives.ReadUInt16LittleEndian(slot[(WrittenAt + 2)..]),
+            BinaryPrimitives.ReadUInt16LittleEndian(slot[WrittenAt..])),
         firstSlot,
         slotCount);
 
     /// <summary>A new short slot.</summary>
-    public static byte[] NewSlot(ReadOnlySpan<byte> shortName, FileMarks marks, uint firstCluster, uint sizeBytes, DateTimeOffset now)
+    public static byte[] NewSlot(
+        ReadOnlySpan<byte> shortName,
+        FileMarks marks,
+        uint firstCluster,
+        uint sizeBytes,
+        DateTimeOffset now)
     {
         var slot = new byte[SlotBytes];
         shortName.CopyTo(slot);
@@ -50,7 +73,9 @@ internal sealed record FatEntry(string Name, byte[] ShortName, FileMarks Marks, 
 
     /// <summary>Notes which parts of a short name are written small.</summary>
     public static void SetCase(Span<byte> slot, FatShortName name) =>
-        slot[CaseAt] = name.NeedsLong ? (byte)0 : (byte)((name.LowerBase ? LowerBase : 0) | (name.LowerExtension ? LowerExtension : 0));
+        slot[CaseAt] = name.NeedsLong
+            ? (byte)0
+            : (byte)((name.LowerBase ? LowerBase : 0) | (name.LowerExtension ? LowerExtension : 0));
 
     public static void SetPlace(Span<byte> slot, uint firstCluster, uint sizeBytes)
     {
@@ -78,12 +103,18 @@ internal sealed record FatEntry(string Name, byte[] ShortName, FileMarks Marks, 
     {
         var (year, month, day) = (1980 + (date >> 9), (date >> 5) & 15, date & 31);
         var (hour, minute, second) = (time >> 11, (time >> 5) & 63, (time & 31) * 2);
-        return month is < 1 or > 12 || day < 1 || day > DateTime.DaysInMonth(year, month) || hour > 23 || minute > 59 || second > 59
+        return month is < 1 or > 12
+            || day < 1
+            || day > DateTime.DaysInMonth(year, month)
+            || hour > 23
+            || minute > 59
+            || second > 59
             ? null
             : new DateTimeOffset(year, month, day, hour, minute, second, TimeSpan.Zero);
     }
 
-    private static ushort Date(DateTimeOffset now) => (ushort)((Math.Clamp(now.Year - 1980, 0, 127) << 9) | (now.Month << 5) | now.Day);
+    private static ushort Date(DateTimeOffset now) =>
+        (ushort)((Math.Clamp(now.Year - 1980, 0, 127) << 9) | (now.Month << 5) | now.Day);
 
     private static ushort Time(DateTimeOffset now) => (ushort)((now.Hour << 11) | (now.Minute << 5) | (now.Second / 2));
 }

@@ -6,7 +6,8 @@ namespace Keel.Core.Volumes.Fat;
 /// <summary>The contents of a file on a FAT volume.</summary>
 internal sealed class FatFile(FatSpace space, FatEntry entry, string path) : IReadableBlocks
 {
-    private readonly List<ByteRange> runs = space.Runs(space.Table.Chain(entry.FirstCluster).Take(space.ClustersFor(entry.SizeBytes)));
+    private readonly List<ByteRange> runs =
+        space.Runs(space.Table.Chain(entry.FirstCluster).Take(space.ClustersFor(entry.SizeBytes)));
 
     public long LengthBytes => entry.SizeBytes;
 
@@ -52,6 +53,11 @@ internal sealed class FatFile(FatSpace space, FatEntry entry, string path) : IRe
             }
         }
 
-        return count == 0 ? parts : throw new UnreadableException($"{path} can't be read to its end.", "The chain of its clusters ends before its size does: the file system is damaged.", "Run 'keel diagnose' on the disk; the file wants to be recreated.");
+        return count == 0
+            ? parts
+            : throw new UnreadableException(
+                $"{path} can't be read to its end.",
+                "The chain of its clusters ends before its size does: the file system is damaged.",
+                "Run 'keel diagnose' on the disk; the file wants to be recreated.");
     }
 }

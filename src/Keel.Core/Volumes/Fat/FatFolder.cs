@@ -44,7 +44,8 @@ internal sealed class FatFolder
             for (var at = 0; at < slots.Length && slots[at] != Unused; at += FatEntry.SlotBytes)
             {
                 var slot = slots.AsSpan(at, FatEntry.SlotBytes);
-                if (slot[0] != FatEntry.Deleted && FatEntry.IsLabel(slot)) return System.Text.Encoding.Latin1.GetString(slot[..FatNames.ShortBytes]).TrimEnd();
+                if (slot[0] != FatEntry.Deleted && FatEntry.IsLabel(slot))
+                    return System.Text.Encoding.Latin1.GetString(slot[..FatNames.ShortBytes]).TrimEnd();
             }
 
             return "";
@@ -133,7 +134,9 @@ internal sealed class FatFolder
     /// <summary>Long slots that do not fit the short one are left alone: they belong to something that is gone.</summary>
     private FatEntry Read(ReadOnlySpan<byte> slot, int longFrom, int index)
     {
-        var name = longFrom < 0 ? null : FatNames.LongText(slots.AsSpan(longFrom * FatEntry.SlotBytes, (index - longFrom) * FatEntry.SlotBytes), slot);
+        var name = longFrom < 0
+            ? null
+            : FatNames.LongText(slots.AsSpan(longFrom * FatEntry.SlotBytes, (index - longFrom) * FatEntry.SlotBytes), slot);
         var first = name is null ? index : longFrom;
         return FatEntry.Read(slot, name, first, index - first + 1);
     }
@@ -157,7 +160,13 @@ internal sealed class FatFolder
     private void Grow()
     {
         if (FirstCluster == 0 || slots.Length + space.Parameters.ClusterBytes > LimitBytes)
-            throw new RefusedException("There is no room for another file in that folder.", $"It holds {slots.Length / FatEntry.SlotBytes} slots, and can't hold more.", "Delete files there that are not needed.");
+        {
+            throw new RefusedException(
+                "There is no room for another file in that folder.",
+                $"It holds {slots.Length / FatEntry.SlotBytes} slots, and can't hold more.",
+                "Delete files there that are not needed.");
+        }
+
         var added = space.RangeOf(space.Table.Take(1, after: space.Table.Chain(FirstCluster).Last())[0]);
         space.Partition.Write(added.Start, new byte[added.Length]);
         places.Add(added);

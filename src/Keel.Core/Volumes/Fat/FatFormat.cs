@@ -5,7 +5,10 @@ using Keel.Core.Errors;
 
 namespace Keel.Core.Volumes.Fat;
 
-/// <summary>Puts an empty FAT file system on a partition (Microsoft FAT specification 1.03): FAT32 where it is large enough for that, else FAT16 or FAT12.</summary>
+/// <summary>
+/// Puts an empty FAT file system on a partition (Microsoft FAT specification 1.03): FAT32 where it is large enough for that, else
+/// FAT16 or FAT12.
+/// </summary>
 public static class FatFormat
 {
     private const long MiB = 1024 * 1024;
@@ -18,12 +21,29 @@ public static class FatFormat
     /// <param name="kind">FAT12, 16 or 32; null for what fits the size.</param>
     /// <param name="clusterBytes">A power of two, at least a sector; null for what is usual.</param>
     /// <exception cref="RefusedException">The partition is too small or too large for that.</exception>
-    public static FileSystemKind Format(IWritableBlocks partition, string label, uint serial, uint hiddenSectors, FileSystemKind? kind = null, int? clusterBytes = null)
+    public static FileSystemKind Format(
+        IWritableBlocks partition,
+        string label,
+        uint serial,
+        uint hiddenSectors,
+        FileSystemKind? kind = null,
+        int? clusterBytes = null)
     {
-        if (label.Length > FatNames.ShortBytes || label.Any(letter => letter is < ' ' or > '~' || "\"*+,./:;<=>?[\\]|".Contains(letter, StringComparison.Ordinal)))
-            throw new WrongUsageException($"\"{label}\" can't be the label.", "A label has at most 11 letters, digits or spaces.", "Choose another one.");
+        if (label.Length > FatNames.ShortBytes
+            || label.Any(letter => letter is < ' ' or > '~' || "\"*+,./:;<=>?[\\]|".Contains(letter, StringComparison.Ordinal)))
+        {
+            throw new WrongUsageException(
+                $"\"{label}\" can't be the label.",
+                "A label has at most 11 letters, digits or spaces.",
+                "Choose another one.");
+        }
+
         var plan = Choose(partition, kind, clusterBytes)
-            ?? throw new RefusedException("The partition was not formatted.", $"It has {partition.LengthBytes} bytes, and that does not suit {FileSystemProbe.Name(kind ?? FileSystemKind.Fat32)}.", "Choose another partition, or another size of clusters.");
+            ?? throw new RefusedException(
+                "The partition was not formatted.",
+                $"It has {partition.LengthBytes} bytes, and that does not suit "
+                    + $"{FileSystemProbe.Name(kind ?? FileSystemKind.Fat32)}.",
+                "Choose another partition, or another size of clusters.");
         var sector = BootSector(plan, label.ToUpperInvariant(), serial, hiddenSectors);
         Clear(partition, plan);
         partition.Write(0, sector);
@@ -46,7 +66,8 @@ public static class FatFormat
         FileSystemKind[] kinds = kind is { } one ? [one] : [FileSystemKind.Fat32, FileSystemKind.Fat16, FileSystemKind.Fat12];
         foreach (var candidate in kinds)
         {
-            for (var bytes = clusterBytes ?? Math.Max(sectorBytes, UsualCluster(candidate, partition.LengthBytes)); bytes >= sectorBytes; bytes /= 2)
+            for (var bytes = clusterBytes
+                ?? Math.Max(sectorBytes, UsualCluster(candidate, partition.LengthBytes)); bytes >= sectorBytes; bytes /= 2)
             {
                 if (Plan.Of(candidate, sectorBytes, total, bytes / sectorBytes) is { } plan) return plan;
                 if (clusterBytes is not null) break;
@@ -62,7 +83,16 @@ public static class FatFormat
     }
 
     private static int UsualCluster(FileSystemKind kind, long bytes) => kind == FileSystemKind.Fat32
-        ? bytes switch { <= 64 * MiB => 512, <= 128 * MiB => 1024, <= 256 * MiB => 2048, <= 8192 * MiB => 4096, <= 16384 * MiB => 8192, <= 32768 * MiB => 16384, _ => 32768 }
+        ? bytes switch
+        {
+            <= 64 * MiB => 512,
+            <= 128 * MiB => 1024,
+            <= 256 * MiB => 2048,
+            <= 8192 * MiB => 4096,
+            <= 16384 * MiB => 8192,
+            <= 32768 * MiB => 16384,
+            _ => 32768
+        }
         : bytes switch { <= 16 * MiB => 2048, <= 128 * MiB => 2048, <= 256 * MiB => 4096, _ => 8192 };
 
     private static byte[] BootSector(Plan plan, string label, uint serial, uint hiddenSectors)
@@ -123,7 +153,8 @@ public static class FatFormat
     {
         var end = (plan.DataSector + plan.PerCluster) * plan.SectorBytes;
         var zeros = new byte[64 * 1024];
-        for (long at = 0; at < end; at += zeros.Length) partition.Write(at, zeros.AsSpan(0, (int)Math.Min(zeros.Length, end - at)));
+        for (long at = 0; at < end; at += zeros.Length)
+            partition.Write(at, zeros.AsSpan(0, (int)Math.Min(zeros.Length, end - at)));
     }
 
     /// <summary>The first entries of both tables, and the label in the root folder.</summary>
@@ -135,22 +166,40 @@ public static class FatFormat
             FileSystemKind.Fat16 => [FixedDisk, 0xFF, 0xFF, 0xFF],
             _ => [FixedDisk, 0xFF, 0xFF, 0x0F, 0xFF, 0xFF, 0xFF, 0x0F, 0xFF, 0xFF, 0xFF, 0x0F]
         };
-        for (var copy = 0; copy < FatCopies; copy++) partition.Write((plan.Reserved + (copy * plan.FatSectors)) * plan.SectorBytes, start);
+        for (var copy = 0; copy < FatCopies; copy++)
+            partition.Write((plan.Reserved + (copy * plan.FatSectors)) * plan.SectorBytes, start);
         if (label.Length == 0) return;
-        var slot = FatEntry.NewSlot(Encoding.ASCII.GetBytes(label.PadRight(FatNames.ShortBytes)), FileMarks.None, 0, 0, TimeProvider.System.GetLocalNow());
+        var slot = FatEntry.NewSlot(
+            Encoding.ASCII.GetBytes(label.PadRight(FatNames.ShortBytes)),
+            FileMarks.None,
+            0,
+            0,
+            TimeProvider.System.GetLocalNow());
         slot[11] = 0x08;
         var root = plan.Kind == FileSystemKind.Fat32 ? plan.DataSector : plan.Reserved + (FatCopies * plan.FatSectors);
         partition.Write(root * plan.SectorBytes, slot);
     }
 
-    private static void Word(byte[] sector, int at, int value) => BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(at), (ushort)value);
+    private static void Word(byte[] sector, int at, int value) =>
+        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(at), (ushort)value);
 
-    private static void Long(byte[] sector, int at, uint value) => BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(at), value);
+    private static void Long(byte[] sector, int at, uint value) =>
+        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(at), value);
 
     /// <summary>The measures of a new file system, in sectors where nothing else is said.</summary>
-    private sealed record Plan(FileSystemKind Kind, int SectorBytes, long Total, int PerCluster, int Reserved, long FatSectors, long DataSector, long Clusters)
+    private sealed record Plan(
+        FileSystemKind Kind,
+        int SectorBytes,
+        long Total,
+        int PerCluster,
+        int Reserved,
+        long FatSectors,
+        long DataSector,
+        long Clusters)
     {
-        /// <summary>The measures for that size of clusters; null where the number of clusters would make it another kind.</summary>
+        /// <summary>
+        /// The measures for that size of clusters; null where the number of clusters would make it another kind.
+        /// </summary>
         public static Plan? Of(FileSystemKind kind, int sectorBytes, long total, int perCluster)
         {
             if (perCluster is < 1 or > 128) return null;
@@ -174,7 +223,9 @@ public static class FatFormat
                 FileSystemKind.Fat16 => (Fat12Clusters + Margin, Fat16Clusters - Margin),
                 _ => (Fat16Clusters + Margin, 0x0FFFFFF0)
             };
-            return clusters >= least && clusters <= most ? new Plan(kind, sectorBytes, total, perCluster, reserved, fat, reserved + root + (FatCopies * fat), clusters) : null;
+            return clusters >= least && clusters <= most
+                ? new Plan(kind, sectorBytes, total, perCluster, reserved, fat, reserved + root + (FatCopies * fat), clusters)
+                : null;
         }
     }
 }

@@ -3,7 +3,9 @@ using Keel.Core.Errors;
 
 namespace Keel.Core.Volumes.Fat;
 
-/// <summary>How sound a FAT file system is: whether its copies of the table agree, and whether each leads to every file.</summary>
+/// <summary>
+/// How sound a FAT file system is: whether its copies of the table agree, and whether each leads to every file.
+/// </summary>
 /// <param name="CopiesDiffer">The copies are kept alike, and are not alike.</param>
 /// <param name="Damage">What is wrong with the files when the first copy is followed; the first few things only.</param>
 /// <param name="BestCopy">The copy that leads to most files whole; the first where they are as good as each other.</param>
@@ -23,7 +25,9 @@ public sealed record FatHealth(bool CopiesDiffer, IReadOnlyList<string> Damage, 
         var differ = parameters is { FatCount: 2, OnlyFat: null } && CopiesDifferIn(partition, parameters);
         if (!differ) return new FatHealth(CopiesDiffer: false, first, BestCopy: 0, first.Count == 0);
         var second = DamageOf(volume.Space with { Table = new FatTable(partition, parameters, copy: 1) });
-        return first.Count <= second.Count ? new FatHealth(CopiesDiffer: true, first, 0, first.Count == 0) : new FatHealth(CopiesDiffer: true, first, 1, second.Count == 0);
+        return first.Count <= second.Count
+            ? new FatHealth(CopiesDiffer: true, first, 0, first.Count == 0)
+            : new FatHealth(CopiesDiffer: true, first, 1, second.Count == 0);
     }
 
     /// <summary>Writes one copy of the table over the others.</summary>
@@ -40,8 +44,12 @@ public sealed record FatHealth(bool CopiesDiffer, IReadOnlyList<string> Damage, 
         }
     }
 
-    private static bool CopiesDifferIn(IWritableBlocks partition, FatBootSector parameters) => Pieces(parameters).TakeWhile(piece => piece.At < CompareLimit).Any(piece =>
-        !partition.ReadBytes(OffsetOf(parameters, 0) + piece.At, piece.Count).AsSpan().SequenceEqual(partition.ReadBytes(OffsetOf(parameters, 1) + piece.At, piece.Count)));
+    private static bool CopiesDifferIn(IWritableBlocks partition, FatBootSector parameters) =>
+        Pieces(parameters).TakeWhile(piece => piece.At < CompareLimit).Any(piece =>
+        !partition
+            .ReadBytes(OffsetOf(parameters, 0) + piece.At, piece.Count)
+            .AsSpan()
+            .SequenceEqual(partition.ReadBytes(OffsetOf(parameters, 1) + piece.At, piece.Count)));
 
     private static IEnumerable<(long At, int Count)> Pieces(FatBootSector parameters)
     {
@@ -49,12 +57,14 @@ public sealed record FatHealth(bool CopiesDiffer, IReadOnlyList<string> Damage, 
         for (long at = 0; at < bytes; at += PieceBytes) yield return (at, (int)Math.Min(PieceBytes, bytes - at));
     }
 
-    private static long OffsetOf(FatBootSector parameters, int copy) => (parameters.ReservedSectors + (copy * parameters.FatSectors)) * parameters.BytesPerSector;
+    private static long OffsetOf(FatBootSector parameters, int copy) =>
+        (parameters.ReservedSectors + (copy * parameters.FatSectors)) * parameters.BytesPerSector;
 
     private static List<string> DamageOf(FatSpace space)
     {
         var walk = new TreeWalk(space);
-        if (space.Parameters.Kind == FileSystemKind.Fat32 && !walk.Claim(space.Parameters.RootCluster, null, @"\")) return walk.Damage;
+        if (space.Parameters.Kind == FileSystemKind.Fat32 && !walk.Claim(space.Parameters.RootCluster, null, @"\"))
+            return walk.Damage;
         walk.Visit(FatFolder.Root(space), "", 0);
         return walk.Damage;
     }
@@ -93,7 +103,8 @@ public sealed record FatHealth(bool CopiesDiffer, IReadOnlyList<string> Damage, 
             }
 
             if (count == 0 || !space.Table.IsEnd(cluster)) return Wrong($"the chain of {name} breaks off after {count} clusters");
-            if (sizeBytes is { } size && count != space.ClustersFor(size)) return Wrong($"{name} has {size} bytes and {count} clusters of {space.Parameters.ClusterBytes}");
+            if (sizeBytes is { } size && count != space.ClustersFor(size))
+                return Wrong($"{name} has {size} bytes and {count} clusters of {space.Parameters.ClusterBytes}");
             return true;
         }
 

@@ -1,6 +1,8 @@
 namespace Keel.Core.Volumes.Fat;
 
-/// <summary>Finds the entries of a folder by name, long or short, whatever the case; the first one counts where a name stands twice.</summary>
+/// <summary>
+/// Finds the entries of a folder by name, long or short, whatever the case; the first one counts where a name stands twice.
+/// </summary>
 internal sealed class FatNameIndex
 {
     private readonly Dictionary<string, FatEntry> names = new(StringComparer.OrdinalIgnoreCase);

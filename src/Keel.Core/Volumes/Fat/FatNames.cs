@@ -66,7 +66,9 @@ internal static class FatNames
             for (var index = 0; index < LettersPerSlot; index++)
             {
                 var at = (part * LettersPerSlot) + index;
-                BinaryPrimitives.WriteUInt16LittleEndian(slot[LetterOffsets[index]..], at < name.Length ? name[at] : at == name.Length ? (ushort)0 : (ushort)0xFFFF);
+                BinaryPrimitives.WriteUInt16LittleEndian(
+                    slot[LetterOffsets[index]..],
+                    at < name.Length ? name[at] : at == name.Length ? (ushort)0 : (ushort)0xFFFF);
             }
         }
 
@@ -77,8 +79,18 @@ internal static class FatNames
     /// <exception cref="WrongUsageException">No file can have that name.</exception>
     public static FatShortName Choose(string name, Func<byte[], bool> isTaken)
     {
-        if (name.Length is 0 or > LongestName || name is "." or ".." || name.EndsWith('.') || name.EndsWith(' ') || name.Any(letter => letter < ' ' || NeverAllowed.Contains(letter, StringComparison.Ordinal)))
-            throw new WrongUsageException($"\"{name}\" can't be the name of a file on FAT.", "Names have 1 to 255 letters, none of \" * / : < > ? \\ |, and end neither with a dot nor with a space.", "Choose another name.");
+        if (name.Length is 0 or > LongestName
+            || name is "." or ".."
+            || name.EndsWith('.')
+            || name.EndsWith(' ')
+            || name.Any(letter => letter < ' ' || NeverAllowed.Contains(letter, StringComparison.Ordinal)))
+        {
+            throw new WrongUsageException(
+                $"\"{name}\" can't be the name of a file on FAT.",
+                "Names have 1 to 255 letters, none of \" * / : < > ? \\ |, and end neither with a dot nor with a space.",
+                "Choose another name.");
+        }
+
         var dot = name.LastIndexOf('.');
         var start = dot > 0 ? name[..dot] : name;
         var end = dot > 0 ? name[(dot + 1)..] : "";
@@ -86,7 +98,14 @@ internal static class FatNames
         {
             // Boot code looks for the short name: one that fits is never given a number.
             var exact = Pack(start.ToUpperInvariant(), end.ToUpperInvariant());
-            if (!isTaken(exact)) return new FatShortName(exact, NeedsLong: IsMixed(start) || IsMixed(end), LowerBase: IsLower(start), LowerExtension: IsLower(end));
+            if (!isTaken(exact))
+            {
+                return new FatShortName(
+                    exact,
+                    NeedsLong: IsMixed(start) || IsMixed(end),
+                    LowerBase: IsLower(start),
+                    LowerExtension: IsLower(end));
+            }
         }
 
         var cleanStart = Clean(start);
@@ -99,21 +118,31 @@ internal static class FatNames
             if (!isTaken(candidate)) return new FatShortName(candidate, NeedsLong: true, LowerBase: false, LowerExtension: false);
         }
 
-        throw new WrongUsageException($"\"{name}\" finds no place in its folder.", "All short names that it could have are taken.", "Choose another name.");
+        throw new WrongUsageException(
+            $"\"{name}\" finds no place in its folder.",
+            "All short names that it could have are taken.",
+            "Choose another name.");
     }
 
-    private static bool Fits(string part, int room) => part.Length <= room && part.All(letter => IsShortLetter(char.ToUpperInvariant(letter)) && char.IsAscii(letter));
+    private static bool Fits(string part, int room) =>
+        part.Length <= room && part.All(letter => IsShortLetter(char.ToUpperInvariant(letter)) && char.IsAscii(letter));
 
     private static bool IsLower(string part) => part.Any(char.IsAsciiLetterLower) && !part.Any(char.IsAsciiLetterUpper);
 
     private static bool IsMixed(string part) => part.Any(char.IsAsciiLetterLower) && part.Any(char.IsAsciiLetterUpper);
 
     private static string Clean(string text) =>
-        string.Concat(text.ToUpperInvariant().Where(letter => letter is not (' ' or '.')).Select(letter => IsShortLetter(letter) ? letter : '_'));
+        string.Concat(
+            text
+                .ToUpperInvariant()
+                .Where(letter => letter is not (' ' or '.'))
+                .Select(letter => IsShortLetter(letter) ? letter : '_'));
 
-    private static bool IsShortLetter(char letter) => letter is (>= 'A' and <= 'Z') or (>= '0' and <= '9') || ShortSpecials.Contains(letter, StringComparison.Ordinal);
+    private static bool IsShortLetter(char letter) =>
+        letter is (>= 'A' and <= 'Z') or (>= '0' and <= '9') || ShortSpecials.Contains(letter, StringComparison.Ordinal);
 
-    private static byte[] Pack(string start, string end) => Encoding.ASCII.GetBytes(start.PadRight(BaseBytes) + end.PadRight(ShortBytes - BaseBytes));
+    private static byte[] Pack(string start, string end) =>
+        Encoding.ASCII.GetBytes(start.PadRight(BaseBytes) + end.PadRight(ShortBytes - BaseBytes));
 
     private static byte Checksum(ReadOnlySpan<byte> shortName)
     {

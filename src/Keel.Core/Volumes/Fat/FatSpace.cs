@@ -8,11 +8,16 @@ internal sealed record FatSpace(IWritableBlocks Partition, FatBootSector Paramet
     /// <summary>The fixed root folder of FAT12 and FAT16; null on FAT32.</summary>
     public ByteRange? RootRange => Parameters.Kind == FileSystemKind.Fat32
         ? null
-        : new ByteRange((Parameters.ReservedSectors + (Parameters.FatCount * Parameters.FatSectors)) * Parameters.BytesPerSector, (long)Parameters.RootEntries * FatEntry.SlotBytes);
+        : new ByteRange(
+            (Parameters.ReservedSectors + (Parameters.FatCount * Parameters.FatSectors)) * Parameters.BytesPerSector,
+            (long)Parameters.RootEntries * FatEntry.SlotBytes);
 
     /// <summary>The bytes of a cluster, from the volume's start.</summary>
     public ByteRange RangeOf(uint cluster) =>
-        new((Parameters.DataSector * Parameters.BytesPerSector) + ((long)(cluster - FatTable.FirstCluster) * Parameters.ClusterBytes), Parameters.ClusterBytes);
+        new(
+            (Parameters.DataSector * Parameters.BytesPerSector)
+                + ((long)(cluster - FatTable.FirstCluster) * Parameters.ClusterBytes),
+            Parameters.ClusterBytes);
 
     /// <summary>How many clusters so many bytes take.</summary>
     public int ClustersFor(long bytes) => (int)((bytes + Parameters.ClusterBytes - 1) / Parameters.ClusterBytes);

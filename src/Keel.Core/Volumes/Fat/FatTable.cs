@@ -6,7 +6,8 @@ using Keel.Core.Errors;
 namespace Keel.Core.Volumes.Fat;
 
 /// <summary>The file allocation table of a volume (Microsoft FAT specification 1.03): which cluster follows which.</summary>
-/// <remarks>Read in pages, as they are asked for; changes are kept until <see cref="Flush"/>, which writes every copy that is in use.</remarks>
+/// <remarks>Read in pages, as they are asked for; changes are kept until <see cref="Flush"/>, which writes every copy that is
+///     in use.</remarks>
 internal sealed class FatTable
 {
     public const uint FirstCluster = 2;
@@ -39,7 +40,13 @@ internal sealed class FatTable
 
     private long FatBytes => parameters.FatSectors * parameters.BytesPerSector;
 
-    private long CapacityEntries => parameters.Kind switch { FileSystemKind.Fat12 => FatBytes * 2 / 3, FileSystemKind.Fat16 => FatBytes / 2, _ => FatBytes / 4 };
+    private long CapacityEntries =>
+        parameters.Kind switch
+        {
+            FileSystemKind.Fat12 => FatBytes * 2 / 3,
+            FileSystemKind.Fat16 => FatBytes / 2,
+            _ => FatBytes / 4
+        };
 
     public bool IsCluster(uint number) => number >= FirstCluster && number < Limit;
 
@@ -78,7 +85,9 @@ internal sealed class FatTable
                 break;
             default:
                 var entry = Changing(cluster * 4L);
-                BinaryPrimitives.WriteUInt32LittleEndian(entry, (BinaryPrimitives.ReadUInt32LittleEndian(entry) & ~Fat32Mask) | (value & Fat32Mask));
+                BinaryPrimitives.WriteUInt32LittleEndian(
+                    entry,
+                    (BinaryPrimitives.ReadUInt32LittleEndian(entry) & ~Fat32Mask) | (value & Fat32Mask));
                 break;
         }
     }
@@ -141,7 +150,8 @@ internal sealed class FatTable
         {
             throw new RefusedException(
                 "There is too little room on the volume.",
-                $"{(long)count * parameters.ClusterBytes} bytes are needed, and {(long)FreeClusters() * parameters.ClusterBytes} are free.",
+                $"{(long)count * parameters.ClusterBytes} bytes are needed, and "
+                    + $"{(long)FreeClusters() * parameters.ClusterBytes} are free.",
                 "Delete files that are not needed there, then run the same command again.");
         }
 

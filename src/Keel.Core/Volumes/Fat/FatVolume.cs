@@ -36,18 +36,27 @@ public sealed class FatVolume : IVolume
     public static FatVolume Open(IWritableBlocks partition, string name, bool forWriting = false, TimeProvider? clock = null)
     {
         var parameters = partition.TryRead(0, FatBootSector.Size) is { } sector ? FatBootSector.TryRead(sector) : null;
-        if (parameters is null || parameters.TotalSectors * parameters.BytesPerSector > partition.LengthBytes || parameters.OnlyFat >= parameters.FatCount)
+        if (parameters is null
+            || parameters.TotalSectors * parameters.BytesPerSector > partition.LengthBytes
+            || parameters.OnlyFat >= parameters.FatCount)
         {
             throw new UnreadableException(
                 $"{name} can't be read as FAT.",
-                parameters is null ? "Its first sector is damaged." : $"Its file system has {parameters.TotalSectors} sectors of {parameters.BytesPerSector} bytes, and the partition {partition.LengthBytes} bytes.",
-                "If this is an image, compare its size with the disk's; otherwise restore the boot sector: keel sector restore DISK");
+                parameters is null
+                    ? "Its first sector is damaged."
+                    : $"Its file system has {parameters.TotalSectors} sectors of {parameters.BytesPerSector} bytes, and the "
+                        + $"partition {partition.LengthBytes} bytes.",
+                "If this is an image, compare its size with the disk's; otherwise restore the boot sector: keel sector restore "
+                    + "DISK");
         }
 
         var table = new FatTable(partition, parameters);
         return parameters.Kind != FileSystemKind.Fat32 || table.IsCluster(parameters.RootCluster)
             ? new FatVolume(new FatSpace(partition, parameters, table, clock ?? TimeProvider.System), name, forWriting)
-            : throw new UnreadableException($"{name} can't be read as FAT.", $"Its root folder is said to begin at cluster {parameters.RootCluster}, which it does not have.", "Restore the boot sector: keel sector restore DISK");
+            : throw new UnreadableException(
+                $"{name} can't be read as FAT.",
+                $"Its root folder is said to begin at cluster {parameters.RootCluster}, which it does not have.",
+                "Restore the boot sector: keel sector restore DISK");
     }
 
     public VolumeFile? Find(string path) => path.Trim('\\').Length == 0
@@ -60,14 +69,24 @@ public sealed class FatVolume : IVolume
     {
         var entry = Locate(path)?.Entry ?? throw Missing(path, "opened");
         return entry.IsFolder
-            ? throw new UnreadableException($"{path} can't be read as a file.", "A folder stands in its place.", "Rename the folder, and recreate the file.")
+            ? throw new UnreadableException(
+                $"{path} can't be read as a file.",
+                "A folder stands in its place.",
+                "Rename the folder, and recreate the file.")
             : new FatFile(space, entry, path);
     }
 
     public void WriteFile(string path, ReadOnlySpan<byte> contents)
     {
         var existing = Locate(path);
-        if (existing is { Entry.IsFolder: true }) throw new UnreadableException($"{path} can't be written.", "A folder stands in its place.", "Rename the folder first.");
+        if (existing is { Entry.IsFolder: true })
+        {
+            throw new UnreadableException(
+                $"{path} can't be written.",
+                "A folder stands in its place.",
+                "Rename the folder first.");
+        }
+
         if (existing is not var (folder, entry))
         {
             folder = FolderAt(VolumeExtensions.FolderOf(path)) ?? throw Missing(VolumeExtensions.FolderOf(path), "opened");
@@ -85,7 +104,8 @@ public sealed class FatVolume : IVolume
         });
     }
 
-    public void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes) => new FatFile(space, Locate(path)?.Entry ?? throw Missing(path, "written"), path).Patch(offsetBytes, bytes);
+    public void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes) =>
+        new FatFile(space, Locate(path)?.Entry ?? throw Missing(path, "written"), path).Patch(offsetBytes, bytes);
 
     public DateTimeOffset? WrittenAt(string path) => Locate(path)?.Entry.Written;
 
@@ -93,7 +113,14 @@ public sealed class FatVolume : IVolume
     {
         if (path.Length == 0 || this.FolderExists(path)) return;
         CreateFolder(VolumeExtensions.FolderOf(path));
-        if (Locate(path) is not null) throw new UnreadableException($"The folder {path} can't be created.", "A file stands in its place.", "Rename the file first.");
+        if (Locate(path) is not null)
+        {
+            throw new UnreadableException(
+                $"The folder {path} can't be created.",
+                "A file stands in its place.",
+                "Rename the file first.");
+        }
+
         var parent = FolderAt(VolumeExtensions.FolderOf(path))!;
         var cluster = space.Table.Take(1, after: 0)[0];
         var range = space.RangeOf(cluster);
@@ -101,7 +128,9 @@ public sealed class FatVolume : IVolume
         var now = space.Clock.GetLocalNow();
         var isInRoot = VolumeExtensions.FolderOf(path).Trim('\\').Length == 0;
         FatEntry.NewSlot(".          "u8, FileMarks.Folder, cluster, 0, now).CopyTo(contents, 0);
-        FatEntry.NewSlot("..         "u8, FileMarks.Folder, isInRoot ? 0 : parent.FirstCluster, 0, now).CopyTo(contents, FatEntry.SlotBytes);
+        FatEntry
+            .NewSlot("..         "u8, FileMarks.Folder, isInRoot ? 0 : parent.FirstCluster, 0, now)
+            .CopyTo(contents, FatEntry.SlotBytes);
         space.Partition.Write(range.Start, contents);
         parent.Add(VolumeExtensions.NameOf(path), FileMarks.Folder, cluster, 0);
     }
@@ -110,7 +139,13 @@ public sealed class FatVolume : IVolume
     {
         var (folder, entry) = Locate(path) ?? throw Missing(path, "renamed");
         if (folder.Find(newName) is { } other && other.FirstSlot != entry.FirstSlot)
-            throw new WrongUsageException($"{path} can't be renamed to {newName}.", "A file of that name is there already.", "Choose another name.");
+        {
+            throw new WrongUsageException(
+                $"{path} can't be renamed to {newName}.",
+                "A file of that name is there already.",
+                "Choose another name.");
+        }
+
         folder.Remove(entry);
         folder.Add(newName, entry.Marks, entry.FirstCluster, entry.SizeBytes);
     }
@@ -131,7 +166,9 @@ public sealed class FatVolume : IVolume
         folder.Change(entry, slot => FatEntry.SetMarks(slot, marks));
     }
 
-    /// <summary>Closes the volume where that has not been done; what goes wrong then was for <see cref="Close"/> to say.</summary>
+    /// <summary>
+    /// Closes the volume where that has not been done; what goes wrong then was for <see cref="Close"/> to say.
+    /// </summary>
     public void Dispose()
     {
         try
@@ -153,7 +190,12 @@ public sealed class FatVolume : IVolume
         if (Kind != FileSystemKind.Fat32 || space.Parameters.InfoSector is 0 or 0xFFFF) return;
         var at = (long)space.Parameters.InfoSector * space.Parameters.BytesPerSector;
         if (space.Partition.TryRead(at, FatBootSector.Size) is not { } info
-            || BinaryPrimitives.ReadUInt32LittleEndian(info) != InfoLead || BinaryPrimitives.ReadUInt32LittleEndian(info.AsSpan(InfoMarkAt)) != InfoMark) return;
+            || BinaryPrimitives.ReadUInt32LittleEndian(info) != InfoLead
+                || BinaryPrimitives.ReadUInt32LittleEndian(info.AsSpan(InfoMarkAt)) != InfoMark)
+        {
+            return;
+        }
+
         BinaryPrimitives.WriteUInt32LittleEndian(info.AsSpan(FreeCountAt), space.Table.FreeClusters());
         space.Partition.Write(at, info);
     }
@@ -200,5 +242,6 @@ public sealed class FatVolume : IVolume
         return folder;
     }
 
-    private UnreadableException Missing(string path, string verb) => new($"{path} can't be {verb}.", $"It is not on {name}.", "'keel files list' shows the boot files that are there.");
+    private UnreadableException Missing(string path, string verb) =>
+        new($"{path} can't be {verb}.", $"It is not on {name}.", "'keel files list' shows the boot files that are there.");
 }

@@ -26,7 +26,10 @@ internal sealed unsafe class NtfsDevice : IDisposable
         Fill(operations);
     }
 
-    /// <summary>Kept out of the caller: where the runtime's compiler merges this into it, the addresses come out as those for managed callers.</summary>
+    /// <summary>
+    /// Kept out of the caller: where the runtime's compiler merges this into it, the addresses come out as those for managed
+    /// callers.
+    /// </summary>
     [MethodImpl(MethodImplOptions.NoInlining | MethodImplOptions.NoOptimization)]
     private static void Fill(nint* operations)
     {
@@ -42,7 +45,10 @@ internal sealed unsafe class NtfsDevice : IDisposable
         operations[9] = (nint)(delegate* unmanaged[Cdecl]<nint, ulong, nint, int>)&Control;
     }
 
-    /// <summary>What went wrong in the blocks below since <see cref="Forget"/>, since the library only passes a number on, or nothing at all.</summary>
+    /// <summary>
+    /// What went wrong in the blocks below since <see cref="Forget"/>, since the library only passes a number on, or nothing at
+    /// all.
+    /// </summary>
     public KeelException? Fault { get; private set; }
 
     /// <summary>Begins a call whose faults count by themselves.</summary>
@@ -86,7 +92,11 @@ internal sealed unsafe class NtfsDevice : IDisposable
         catch (Exception e)
         {
             // Nothing may be thrown through the library.
-            Fault ??= new UnreadableException("The volume can't be read.", $"keel met something that it was not made for ({e.GetType().Name}).", "Please report it.", e);
+            Fault ??= new UnreadableException(
+                "The volume can't be read.",
+                $"keel met something that it was not made for ({e.GetType().Name}).",
+                "Please report it.",
+                e);
             return Fail(IoError);
         }
     }
@@ -133,10 +143,12 @@ internal sealed unsafe class NtfsDevice : IDisposable
     }
 
     [UnmanagedCallersOnly(CallConvs = [typeof(CallConvCdecl)])]
-    private static long ReadAt(nint device, byte* buffer, long count, long offset) => Of(device).Transfer(offset, buffer, count, write: false);
+    private static long ReadAt(nint device, byte* buffer, long count, long offset) =>
+        Of(device).Transfer(offset, buffer, count, write: false);
 
     [UnmanagedCallersOnly(CallConvs = [typeof(CallConvCdecl)])]
-    private static long WriteAt(nint device, byte* buffer, long count, long offset) => Of(device).Transfer(offset, buffer, count, write: true);
+    private static long WriteAt(nint device, byte* buffer, long count, long offset) =>
+        Of(device).Transfer(offset, buffer, count, write: true);
 
     [UnmanagedCallersOnly(CallConvs = [typeof(CallConvCdecl)])]
     private static int Sync(nint device) => 0;

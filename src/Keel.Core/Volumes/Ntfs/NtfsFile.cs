@@ -79,7 +79,8 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
     }
 
     private KeelException Failed(string verb) => device?.Fault is ReadFailedException failed ? failed.In(path)
-        : device?.Fault is { } fault ? new UnreadableException($"{path} can't be {verb}.", $"{fault.What} {fault.Why}", fault.Todo, fault)
+        : device?.Fault is { } fault
+        ? new UnreadableException($"{path} can't be {verb}.", $"{fault.What} {fault.Why}", fault.Todo, fault)
         : new UnreadableException(
         $"{path} can't be {verb}.",
         $"The file system says: {Marshal.GetPInvokeErrorMessage(Marshal.GetLastSystemError())}",

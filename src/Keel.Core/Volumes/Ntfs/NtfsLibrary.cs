@@ -4,7 +4,8 @@ using Keel.Core.Errors;
 namespace Keel.Core.Volumes.Ntfs;
 
 /// <summary>The calls of libntfs-3g that keel uses, found when the first NTFS volume is opened.</summary>
-/// <remarks>Signatures from the library's headers volume.h, inode.h, attrib.h, dir.h, security.h (2022.10.3; unchanged since 2010).</remarks>
+/// <remarks>Signatures from the library's headers volume.h, inode.h, attrib.h, dir.h, security.h (2022.10.3; unchanged since
+///     2010).</remarks>
 internal sealed unsafe class NtfsLibrary
 {
     private const string Unversioned = "libntfs-3g.so";
@@ -27,7 +28,15 @@ internal sealed unsafe class NtfsLibrary
     public readonly delegate* unmanaged<nint, long, long, void*, long> AttrPwrite;
     public readonly delegate* unmanaged<nint, int> AttrPclose;
     public readonly delegate* unmanaged<nint, long, int> AttrTruncate;
-    public readonly delegate* unmanaged<nint, long*, nint, delegate* unmanaged<nint, char*, int, int, long, ulong, uint, int>, int> Readdir;
+
+    /// <summary>The callback gets name, length, kind of name, place, number and kind of each file.</summary>
+    public readonly delegate* unmanaged<
+        nint,
+        long*,
+        nint,
+        delegate* unmanaged<nint, char*, int, int, long, ulong, uint, int>,
+        int> Readdir;
+
     public readonly delegate* unmanaged<nint, uint, char*, byte, uint, nint> Create;
     public readonly delegate* unmanaged<nint, byte*, nint, nint, char*, byte, int> Delete;
     public readonly delegate* unmanaged<nint, nint, char*, byte, int> Link;
@@ -53,7 +62,12 @@ internal sealed unsafe class NtfsLibrary
         AttrPwrite = (delegate* unmanaged<nint, long, long, void*, long>)Get(library, "ntfs_attr_pwrite");
         AttrPclose = (delegate* unmanaged<nint, int>)Get(library, "ntfs_attr_pclose");
         AttrTruncate = (delegate* unmanaged<nint, long, int>)Get(library, "ntfs_attr_truncate");
-        Readdir = (delegate* unmanaged<nint, long*, nint, delegate* unmanaged<nint, char*, int, int, long, ulong, uint, int>, int>)Get(library, "ntfs_readdir");
+        Readdir = (delegate* unmanaged<
+            nint,
+            long*,
+            nint,
+            delegate* unmanaged<nint, char*, int, int, long, ulong, uint, int>,
+            int>)Get(library, "ntfs_readdir");
         Create = (delegate* unmanaged<nint, uint, char*, byte, uint, nint>)Get(library, "ntfs_create");
         Delete = (delegate* unmanaged<nint, byte*, nint, nint, char*, byte, int>)Get(library, "ntfs_delete");
         Link = (delegate* unmanaged<nint, nint, char*, byte, int>)Get(library, "ntfs_link");
@@ -84,12 +98,16 @@ internal sealed unsafe class NtfsLibrary
     }
 
     /// <summary>keel reads fields of the library's structures by their place, which only its version tells.</summary>
-    internal static bool IsKnownVersion(string? version) => version is not null && Array.Exists(KnownVersions, known => version.StartsWith(known, StringComparison.Ordinal));
+    internal static bool IsKnownVersion(string? version) =>
+        version is not null && Array.Exists(KnownVersions, known => version.StartsWith(known, StringComparison.Ordinal));
 
     private static void RefuseUnknown(nint library)
     {
-        var version = NativeLibrary.TryGetExport(library, "ntfs_libntfs_version", out var says) ? Marshal.PtrToStringUTF8(((delegate* unmanaged<nint>)says)()) : null;
-        if (!IsKnownVersion(version)) throw Unusable($"{Unversioned} says that it is version {version ?? "unknown"}, whose structures keel does not know");
+        var version = NativeLibrary.TryGetExport(library, "ntfs_libntfs_version", out var says)
+            ? Marshal.PtrToStringUTF8(((delegate* unmanaged<nint>)says)())
+            : null;
+        if (!IsKnownVersion(version))
+            throw Unusable($"{Unversioned} says that it is version {version ?? "unknown"}, whose structures keel does not know");
     }
 
     private static NtfsLibrary Bind(nint library, string name)
@@ -105,7 +123,9 @@ internal sealed unsafe class NtfsLibrary
     }
 
     private static UnreadableException Unusable(string why) => new(
-        "NTFS volumes can't be read.", $"The library libntfs-3g is not one that keel can use: {why}.", "Install Debian's (apt install libntfs-3g89) and run the same command again.");
+        "NTFS volumes can't be read.",
+        $"The library libntfs-3g is not one that keel can use: {why}.",
+        "Install Debian's (apt install libntfs-3g89) and run the same command again.");
 
     private static nint Get(nint library, string name) => NativeLibrary.GetExport(library, name);
 }

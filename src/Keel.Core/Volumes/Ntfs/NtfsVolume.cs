@@ -44,10 +44,19 @@ public sealed unsafe class NtfsVolume : IVolume
         {
             const ulong bitmapInode = 6;
             const int pieceBytes = 1024 * 1024;
-            using var bitmap = new NtfsFile(library, new NtfsInode(library, library.InodeOpen(volume, bitmapInode)), "$Bitmap", device: device);
+            using var bitmap = new NtfsFile(
+                library,
+                new NtfsInode(library, library.InodeOpen(volume, bitmapInode)),
+                "$Bitmap",
+                device: device);
             var free = 0L;
             for (long at = 0; at < bitmap.LengthBytes; at += pieceBytes)
-                free += bitmap.ReadBytes(at, (int)Math.Min(pieceBytes, bitmap.LengthBytes - at)).Sum(bits => 8 - BitOperations.PopCount(bits));
+            {
+                free += bitmap
+                    .ReadBytes(at, (int)Math.Min(pieceBytes, bitmap.LengthBytes - at))
+                    .Sum(bits => 8 - BitOperations.PopCount(bits));
+            }
+
             return free * clusterBytes;
         }
     }
@@ -58,7 +67,12 @@ public sealed unsafe class NtfsVolume : IVolume
         get
         {
             const int flagsAt = 10, informationBytes = 12;
-            using var information = new NtfsFile(library, new NtfsInode(library, library.InodeOpen(volume, VolumeInode)), "$Volume", NtfsFile.VolumeInformationType, device);
+            using var information = new NtfsFile(
+                library,
+                new NtfsInode(library, library.InodeOpen(volume, VolumeInode)),
+                "$Volume",
+                NtfsFile.VolumeInformationType,
+                device);
             return information.LengthBytes >= informationBytes
                 && (BitConverter.ToUInt16(information.ReadBytes(0, informationBytes).AsSpan(flagsAt)) & DirtyFlag) != 0;
         }
@@ -118,7 +132,9 @@ public sealed unsafe class NtfsVolume : IVolume
             ReadNames(inode, names);
         }
 
-        return [.. names.Select(name => Find($"{folder}\\{name}") is { } file ? file with { Name = name } : null).OfType<VolumeFile>()];
+        return [.. names
+            .Select(name => Find($"{folder}\\{name}") is { } file ? file with { Name = name } : null)
+            .OfType<VolumeFile>()];
     }
 
     public IReadableBlocks OpenFile(string path)
@@ -127,7 +143,10 @@ public sealed unsafe class NtfsVolume : IVolume
         if (inode.IsFolder)
         {
             inode.Dispose();
-            throw new UnreadableException($"{path} can't be read as a file.", "A folder stands in its place.", "Rename the folder, and recreate the file.");
+            throw new UnreadableException(
+                $"{path} can't be read as a file.",
+                "A folder stands in its place.",
+                "Rename the folder, and recreate the file.");
         }
 
         return Opened(new NtfsFile(library, inode, path, device: device));
@@ -136,8 +155,19 @@ public sealed unsafe class NtfsVolume : IVolume
     public void WriteFile(string path, ReadOnlySpan<byte> contents)
     {
         var existing = Find(path);
-        if (existing is { IsFolder: true }) throw new UnreadableException($"{path} can't be written.", "A folder stands in its place.", "Rename the folder first.");
-        if (existing is not null && (existing.Marks & (FileMarks.Compressed | FileMarks.Encrypted | FileMarks.Sparse | FileMarks.Reparse)) != FileMarks.None)
+        if (existing is { IsFolder: true })
+        {
+            throw new UnreadableException(
+                $"{path} can't be written.",
+                "A folder stands in its place.",
+                "Rename the folder first.");
+        }
+
+        if (existing is not null
+            && (existing.Marks & (FileMarks.Compressed
+                | FileMarks.Encrypted
+                | FileMarks.Sparse
+                | FileMarks.Reparse)) != FileMarks.None)
         {
             Delete(path);
             existing = existing with { Marks = existing.Marks & FileMarks.Changeable };
@@ -165,8 +195,12 @@ public sealed unsafe class NtfsVolume : IVolume
         var inode = TryInode(path);
         if (inode.Handle == 0) return null;
         using var information = new NtfsFile(library, inode, path, NtfsFile.StandardInformationType, device);
-        var time = information.LengthBytes >= needed ? BitConverter.ToInt64(information.ReadBytes(0, needed).AsSpan(writtenAt)) : 0;
-        return time > 0 && time < DateTimeOffset.MaxValue.ToFileTime() ? DateTimeOffset.FromFileTime(time).ToUniversalTime() : null;
+        var time = information.LengthBytes >= needed
+            ? BitConverter.ToInt64(information.ReadBytes(0, needed).AsSpan(writtenAt))
+            : 0;
+        return time > 0 && time < DateTimeOffset.MaxValue.ToFileTime()
+            ? DateTimeOffset.FromFileTime(time).ToUniversalTime()
+            : null;
     }
 
     public void CreateFolder(string path)
@@ -255,7 +289,12 @@ public sealed unsafe class NtfsVolume : IVolume
         fixed (byte* text = Encoding.UTF8.GetBytes(path.Replace('\\', '/').TrimEnd('/') + "/\0"))
         {
             var inode = new NtfsInode(library, library.PathnameToInode(volume, 0, text));
-            if (inode.Handle == 0 && (device.Fault is not null || Marshal.GetLastSystemError() is not (NoSuchFile or NotFolder or NameTooLong))) throw Failed(path, "looked up");
+            if (inode.Handle == 0
+                && (device.Fault is not null || Marshal.GetLastSystemError() is not (NoSuchFile or NotFolder or NameTooLong)))
+            {
+                throw Failed(path, "looked up");
+            }
+
             return inode;
         }
     }
@@ -276,7 +315,9 @@ public sealed unsafe class NtfsVolume : IVolume
         return new VolumeFile(name, IsFolder: false, size, inode.Marks);
     }
 
-    /// <summary>The library shows names in lower case while it ignores case, so it minds case for the length of this call.</summary>
+    /// <summary>
+    /// The library shows names in lower case while it ignores case, so it minds case for the length of this call.
+    /// </summary>
     private void ReadNames(NtfsInode folder, List<string> names)
     {
         var state = (long*)(volume + StateAt);
@@ -286,7 +327,11 @@ public sealed unsafe class NtfsVolume : IVolume
         {
             long position = 0;
             device.Forget();
-            if (library.Readdir(folder.Handle, &position, GCHandle.ToIntPtr(target), &TakeName) != 0 && (device.Fault is not null || names.Count < NamesLimit)) throw Failed("A folder", "listed");
+            if (library.Readdir(folder.Handle, &position, GCHandle.ToIntPtr(target), &TakeName) != 0
+                && (device.Fault is not null || names.Count < NamesLimit))
+            {
+                throw Failed("A folder", "listed");
+            }
         }
         finally
         {
@@ -341,7 +386,8 @@ public sealed unsafe class NtfsVolume : IVolume
         var oldName = VolumeExtensions.NameOf(path);
         fixed (char* name = oldName)
         {
-            if (library.Delete(volume, null, inode.Handle, folder.Handle, name, (byte)oldName.Length) != 0) throw Failed(path, "deleted");
+            if (library.Delete(volume, null, inode.Handle, folder.Handle, name, (byte)oldName.Length) != 0)
+                throw Failed(path, "deleted");
         }
     }
 
