@@ -9,12 +9,10 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     internal const int BlockBytes = 4096;
     private const int CompareBytes = 512;
     private const int RunBlocks = DiskChanges.RangeLimitBytes / BlockBytes;
-    private const long RegionBytes = 1024 * 1024;
-    private readonly Dictionary<long, long> regions = [];
     private readonly BlockMemory memory = new();
     private ImmutableSortedDictionary<long, OverlayBlock> changed = ImmutableSortedDictionary<long, OverlayBlock>.Empty;
     private int generation;
-    private (long Version, DiskChanges? Found) changes = (-1, null);
+    private DiskChanges? changes;
 
     /// <summary>The disk below, as it is.</summary>
     public IReadableBlocks Disk => disk;
@@ -23,8 +21,8 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
 
     public int SectorBytes => disk.SectorBytes;
 
-    /// <summary>Grows with every write; whoever keeps something read from the overlay compares it.</summary>
-    public long Version { get; private set; }
+    /// <summary>Told of every range that is about to change: whoever keeps something read from there forgets it.</summary>
+    public Action<ByteRange>? Changing { get; set; }
 
     public void Read(long offsetBytes, Span<byte> buffer)
     {
@@ -60,9 +58,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     {
         this.CheckRange(offsetBytes, data.Length);
         BeforeWrite?.Invoke();
-        Version++;
-        for (var region = offsetBytes / RegionBytes; region <= (offsetBytes + data.Length - 1) / RegionBytes; region++)
-            regions[region] = Version;
+        if (data.Length > 0) Tell(new ByteRange(offsetBytes, data.Length));
         while (data.Length > 0)
         {
             var number = offsetBytes / BlockBytes;
@@ -76,16 +72,6 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
 
     /// <summary>Called before every write; what it throws keeps the write from happening.</summary>
     internal Action? BeforeWrite { get; set; }
-
-    /// <summary>
-    /// The version that a range had when it was last written: what was read from it then is still what is there.
-    /// </summary>
-    public long VersionOf(ByteRange range) =>
-        regions
-            .Where(region => region.Key >= range.Start / RegionBytes && region.Key <= (range.End - 1) / RegionBytes)
-            .Select(region => region.Value)
-            .DefaultIfEmpty(0)
-            .Max();
 
     /// <summary>Nothing to do: what is in memory has nowhere to go.</summary>
     public void Flush()
@@ -102,18 +88,37 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     /// <summary>Goes back to a saved state; whatever was written since is gone.</summary>
     public void Restore(OverlayState state)
     {
+        foreach (var run in RunsThatDiffer(state)) Tell(run);
         generation++;
         changed = state.Blocks;
-        Version++;
-        foreach (var region in regions.Keys) regions[region] = Version;
     }
 
     /// <summary>What differs from the disk now: it belongs to whoever asked, and later writes leave it as it is.</summary>
     public DiskChanges Changes()
     {
-        if (changes.Found is null || changes.Version != Version)
-            changes = (Version, new DiskChanges(LengthBytes, FindChanges(), Save()));
-        return changes.Found!;
+        if (changes is null)
+        {
+            var found = FindChanges();
+            changes = new DiskChanges(LengthBytes, found, Save());
+        }
+
+        return changes;
+    }
+
+    private void Tell(ByteRange range)
+    {
+        changes = null;
+        Changing?.Invoke(range);
+    }
+
+    /// <summary>The neighbouring blocks that are others in the other state.</summary>
+    private List<ByteRange> RunsThatDiffer(OverlayState other)
+    {
+        var runs = new List<ByteRange>();
+        var numbers = changed.Keys.Union(other.Blocks.Keys)
+            .Where(number => changed.GetValueOrDefault(number) != other.Blocks.GetValueOrDefault(number));
+        foreach (var number in numbers.Order()) Append(runs, new ByteRange(number * BlockBytes, BlockBytes));
+        return runs;
     }
 
     private List<ChangedRange> FindChanges()

@@ -12,15 +12,7 @@ namespace Keel.Core.Chain;
 /// <summary>The machine that a walk goes through: its disks as one. What was read stays until an overlay changes.</summary>
 public sealed class Machine : IDisposable
 {
-    private long seenVersion = -1;
-    private SystemVolumeChoice? system;
-    private StoreState? store;
-    private IReadOnlyList<WindowsInstallation>? installations;
-    private DriveLetters? letters;
-    private ProcessorChoice? processor;
-    private LinkReport? systemReport;
-    private SystemHive? systemHive;
-    private Nt5Sign? nt5;
+    private MachineView? view;
 
     /// <param name="disks">The disk it starts from first, then its others.</param>
     /// <param name="variables">The start variables of its firmware; null where they are not known.</param>
@@ -28,7 +20,11 @@ public sealed class Machine : IDisposable
     {
         Disks = disks;
         Variables = variables;
+        foreach (var disk in disks) disk.Overlay.Changing += range => Forget(disk, range);
+        if (variables is not null) variables.Changing += () => view = null;
     }
+
+    private MachineView View => view ??= new MachineView(this);
 
     /// <summary>The start variables of its UEFI firmware; null where they are not known.</summary>
     public FirmwareVariables? Variables { get; }
@@ -46,10 +42,7 @@ public sealed class Machine : IDisposable
     internal StartPrograms Programs => field ??= new StartPrograms(this);
 
     /// <summary>The SYSTEM hive of the Windows that is started; null where no Windows is reached.</summary>
-    internal SystemHive? SystemHive =>
-        StartedWindows.Of(this).Windows is { } windows
-            ? Fresh(ref systemHive, () => Windows.SystemHive.Read(windows.Files, windows.SystemHivePath))
-            : null;
+    internal SystemHive? SystemHive => View.SystemHive;
 
     public IReadOnlyList<MachineDisk> Disks { get; }
 
@@ -59,42 +52,39 @@ public sealed class Machine : IDisposable
     public IEnumerable<DiskVolume> Volumes => Disks.SelectMany(disk => disk.Volumes);
 
     /// <summary>For which firmware the disk is laid out; its chain is the one that is walked.</summary>
-    public FirmwareKind Firmware => FirmwareGuess.Of(StartDisk).Kind;
+    public FirmwareKind Firmware => View.Firmware.Kind;
 
     /// <summary>Why the disk is taken for one kind or the other.</summary>
-    public Remark FirmwareReason => FirmwareGuess.Of(StartDisk).Reason;
+    public Remark FirmwareReason => View.Firmware.Reason;
 
     public BootFiles BootFiles => Firmware == FirmwareKind.Bios ? BootFiles.Bios : BootFiles.Uefi;
 
     /// <summary>The volume that holds, or should hold, boot manager and store; null where none can be it.</summary>
-    public DiskVolume? SystemVolume => Fresh(ref system, () => SystemVolumeChoice.Of(this)).Volume;
+    public DiskVolume? SystemVolume => View.System.Volume;
 
     /// <summary>Why that volume was taken.</summary>
-    public Remark SystemVolumeReason => Fresh(ref system, () => SystemVolumeChoice.Of(this)).Reason;
+    public Remark SystemVolumeReason => View.System.Reason;
 
     /// <summary>How the EFI system partition stands.</summary>
-    internal LinkReport SystemVolumeReport => Fresh(ref systemReport, () => SystemVolumeCheck.Look(this));
+    internal LinkReport SystemVolumeReport => View.SystemVolumeReport;
 
-    public StoreState Store => Fresh(ref store, () => SystemVolume is { } volume && SystemFiles.Blocked(this, volume)
-        ? new StoreState(StoreCondition.NoVolume, BootFiles.StorePath, Remark.Of("system-volume.first"), null)
-        : StoreState.Read(SystemVolume, BootFiles.StorePath));
+    /// <summary>The store, or why there is none.</summary>
+    public StoreState Store => View.Store;
 
     /// <summary>The Windows installations on all disks.</summary>
-    public IReadOnlyList<WindowsInstallation> Installations =>
-        Fresh(ref installations, () => [.. Volumes.SelectMany(InstallationsOn)]);
+    public IReadOnlyList<WindowsInstallation> Installations => View.Installations;
 
     /// <summary>Those of them that a store can list: NT 6 and later.</summary>
     public IReadOnlyList<WindowsInstallation> StoreInstallations => [.. Installations.Where(installation => !installation.IsNt5)];
 
     /// <summary>What shows that it is a machine of NT 5; null for later ones.</summary>
-    public Remark? Nt5Evidence => Fresh(ref nt5, () => Nt5Sign.Of(this)).Evidence;
+    public Remark? Nt5Evidence => View.Nt5.Evidence;
 
     /// <summary>The processor that its Windows is for; null where that can't be told.</summary>
-    public System.Reflection.PortableExecutable.Machine? Processor =>
-        Fresh(ref processor, () => ProcessorChoice.Of(Installations)).Processor;
+    public System.Reflection.PortableExecutable.Machine? Processor => View.Processor.Processor;
 
     /// <summary>The letters that the first installation gives to volumes.</summary>
-    public DriveLetters? Letters => Installations.Count == 0 ? null : Fresh(ref letters, () => DriveLetters.Of(Installations[0]));
+    public DriveLetters? Letters => Installations.Count == 0 ? null : View.Letters;
 
     /// <summary>Opens the disks of a machine for looking.</summary>
     public static Machine Open(params IEnumerable<string> paths) => Open(paths, variables: null, startsThrough: null);
@@ -159,17 +149,6 @@ public sealed class Machine : IDisposable
             installation.Folder,
             StringComparison.OrdinalIgnoreCase));
 
-    /// <summary>Forgets every change made in the overlays.</summary>
-    public void Discard()
-    {
-        foreach (var disk in Disks)
-        {
-            if (disk.Overlay.Version > 0) disk.Overlay.Restore(OverlayState.Untouched);
-        }
-
-        if (Variables is { Version: > 0 }) Variables.Restore(new Dictionary<string, byte[]?>());
-    }
-
     /// <summary>What has changed in the overlays so far, to come back to.</summary>
     internal MachineState Save() => new([.. Disks.Select(disk => disk.Overlay.Save())], Variables?.Save());
 
@@ -180,35 +159,19 @@ public sealed class Machine : IDisposable
         if (state.Variables is { } variables) Variables!.Restore(variables);
     }
 
+    /// <summary>Looks again at the disks as they are, without anything that was tried in memory.</summary>
+    internal void RestoreUntouched() => Restore(new MachineState(
+        [.. Disks.Select(_ => OverlayState.Untouched)],
+        Variables is null ? null : new Dictionary<string, byte[]?>()));
+
     public void Dispose()
     {
         foreach (var disk in Disks) disk.Dispose();
     }
 
-    /// <summary>A volume that can't be read hides no installation on another.</summary>
-    private static IReadOnlyList<WindowsInstallation> InstallationsOn(DiskVolume volume)
+    private void Forget(MachineDisk disk, ByteRange range)
     {
-        try
-        {
-            return InstallationFinder.Find(volume);
-        }
-        catch (KeelException)
-        {
-            return [];
-        }
-    }
-
-    private T Fresh<T>(ref T? kept, Func<T> read)
-        where T : class
-    {
-        var version = Disks.Sum(disk => disk.Overlay.Version) + (Variables?.Version ?? 0);
-        if (version != seenVersion)
-        {
-            (system, store, installations, letters, processor, systemReport, systemHive, nt5) =
-                (null, null, null, null, null, null, null, null);
-            seenVersion = version;
-        }
-
-        return kept ??= read();
+        view = null;
+        Programs.Forget(disk, range);
     }
 }

@@ -13,7 +13,7 @@ public sealed class MachineDisk : IDisposable
     private readonly WatchedBlocks watched;
     private DiskLayout? layout;
     private IReadOnlyList<DiskVolume> volumes = [];
-    private long layoutVersion = -1;
+    private bool isLayoutKnown;
 
     /// <summary>A disk over any blocks; the machine disposes of them where they can be.</summary>
     public MachineDisk(string path, IReadableBlocks blocks)
@@ -22,6 +22,7 @@ public sealed class MachineDisk : IDisposable
         owned = blocks as IDisposable;
         watched = new WatchedBlocks(blocks);
         Overlay = new Overlay(new CachedBlocks(watched));
+        Overlay.Changing += _ => isLayoutKnown = false;
     }
 
     /// <summary>The path it was opened by, links resolved.</summary>
@@ -43,6 +44,10 @@ public sealed class MachineDisk : IDisposable
 
     /// <summary>Where it would not give what it was asked for, so far.</summary>
     public ReadErrors ReadErrors => watched.Errors;
+
+    /// <summary>Whether a range touches a volume, by the table that was read last; what nothing is known of counts as touched.</summary>
+    internal bool IsPartOf(int volume, ByteRange range) =>
+        layout?.Partitions.FirstOrDefault(partition => partition.Number == volume) is not { } partition || partition.Range.Overlaps(range);
 
     /// <summary>Begins the budget of another walk.</summary>
     internal void BeginBudget() => watched.BeginBudget();
@@ -133,11 +138,11 @@ public sealed class MachineDisk : IDisposable
 
     private void Refresh()
     {
-        if (layoutVersion == Overlay.Version) return;
+        if (isLayoutKnown) return;
         foreach (var volume in volumes) volume.Dispose();
         layout = DiskLayout.Read(Overlay);
         volumes = [.. layout.Partitions.Where(partition => !partition.IsExtended && partition.Range.Start < Overlay.LengthBytes)
             .Select(partition => new DiskVolume(Path, Overlay, layout, partition))];
-        layoutVersion = Overlay.Version;
+        isLayoutKnown = true;
     }
 }

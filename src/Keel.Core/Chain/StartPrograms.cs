@@ -6,17 +6,16 @@ using Keel.Core.Windows;
 
 namespace Keel.Core.Chain;
 
-/// <summary>What start programs look like, each read once until something near it on its disk changes.</summary>
+/// <summary>What start programs look like, each read once until something on its volume changes.</summary>
 internal sealed class StartPrograms(Machine machine)
 {
-    private readonly Dictionary<FilePlace, (long Version, ProgramState State)> known = [];
+    private readonly Dictionary<FilePlace, ProgramState> known = [];
 
     /// <summary>Looks at a program, to its end. What can't be read is told as unreadable.</summary>
     public ProgramState Look(DiskVolume volume, IVolume files, string path)
     {
         var place = FilePlace.Of(volume, path);
-        var version = machine.Disks.First(disk => disk.Path == volume.DiskPath).Overlay.VersionOf(volume.Partition.Range);
-        if (known.TryGetValue(place, out var seen) && seen.Version == version) return seen.State;
+        if (known.TryGetValue(place, out var seen)) return seen;
         ProgramState state;
         try
         {
@@ -36,7 +35,15 @@ internal sealed class StartPrograms(Machine machine)
                 null);
         }
 
-        known[place] = (version, state);
+        known[place] = state;
         return state;
+    }
+
+    /// <summary>Forgets the programs of the volumes that a range belongs to.</summary>
+    public void Forget(MachineDisk disk, ByteRange range)
+    {
+        if (known.Count == 0) return;
+        foreach (var place in known.Keys.Where(place => place.DiskPath == disk.Path && disk.IsPartOf(place.Volume, range)).ToList())
+            known.Remove(place);
     }
 }

@@ -31,8 +31,8 @@ public sealed class FirmwareVariables
     /// <summary>Whether this computer was started through UEFI and shows its variables.</summary>
     public static bool AreHere => Directory.Exists(UsualFolder) && Directory.EnumerateFileSystemEntries(UsualFolder).Any();
 
-    /// <summary>Grows with every change.</summary>
-    public long Version { get; private set; }
+    /// <summary>Told before every change: whoever keeps something read from the variables forgets it.</summary>
+    public Action? Changing { get; set; }
 
     /// <summary>The numbers of the start order; empty where there is none.</summary>
     public IReadOnlyList<ushort> Order
@@ -151,8 +151,8 @@ public sealed class FirmwareVariables
 
     public void Restore(IReadOnlyDictionary<string, byte[]?> state)
     {
+        Changing?.Invoke();
         changed = new Dictionary<string, byte[]?>(state, StringComparer.OrdinalIgnoreCase);
-        Version++;
     }
 
     /// <summary>"Boot0003".</summary>
@@ -195,13 +195,13 @@ public sealed class FirmwareVariables
         var file = new byte[AttributeBytes + data.Length];
         BinaryPrimitives.WriteUInt32LittleEndian(file, attributes);
         data.CopyTo(file, AttributeBytes);
+        Changing?.Invoke();
         changed[name] = file;
-        Version++;
     }
 
     private void Remove(string name)
     {
+        Changing?.Invoke();
         changed[name] = null;
-        Version++;
     }
 }

@@ -52,7 +52,7 @@ public sealed record Plan(
 
     private static Plan For(Machine machine, RepairTerms terms, IReadOnlySet<StepId> declined)
     {
-        machine.Discard();
+        machine.RestoreUntouched();
         var before = Walk.Of(machine);
         var findings = before.Findings.ToList();
         var steps = new List<Step>();
@@ -92,7 +92,7 @@ public sealed record Plan(
 
     private static Plan ForRequests(Machine machine, IReadOnlyList<Func<string, Step?>> acts, IReadOnlySet<StepId> declined)
     {
-        machine.Discard();
+        machine.RestoreUntouched();
         var before = Walk.Of(machine);
         var steps = new List<Step>();
         foreach (var (act, number) in acts.Select((act, number) => (act, number)))

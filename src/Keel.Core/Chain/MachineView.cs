@@ -1,0 +1,59 @@
+using Keel.Core.Chain.Checks;
+using Keel.Core.Errors;
+using Keel.Core.Facts;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Chain;
+
+/// <summary>What was read of a machine as it stands now. When a byte of it changes, the whole view is given up for a new one.</summary>
+internal sealed class MachineView(Machine machine)
+{
+    /// <summary>For which firmware the start disk is laid out.</summary>
+    public FirmwareGuess Firmware => field ??= FirmwareGuess.Of(machine.StartDisk);
+
+    public SystemVolumeChoice System => field ??= SystemVolumeChoice.Of(machine);
+
+    /// <summary>How the EFI system partition stands.</summary>
+    public LinkReport SystemVolumeReport => field ??= SystemVolumeCheck.Look(machine);
+
+    public StoreState Store => field ??= ReadStore();
+
+    /// <summary>The Windows installations on all disks.</summary>
+    public IReadOnlyList<WindowsInstallation> Installations => field ??= [.. machine.Volumes.SelectMany(InstallationsOn)];
+
+    public Nt5Sign Nt5 => field ??= Nt5Sign.Of(machine);
+
+    public ProcessorChoice Processor => field ??= ProcessorChoice.Of(Installations);
+
+    /// <summary>The letters that the first installation gives to volumes; there has to be one.</summary>
+    public DriveLetters Letters => field ??= DriveLetters.Of(Installations[0]);
+
+    /// <summary>The SYSTEM hive of the Windows that is started; null where no Windows is reached.</summary>
+    public SystemHive? SystemHive => field ??= ReadSystemHive();
+
+    private StoreState ReadStore()
+    {
+        var path = machine.BootFiles.StorePath;
+        return System.Volume is { } volume && SystemFiles.Blocked(machine, volume)
+            ? new StoreState(StoreCondition.NoVolume, path, Remark.Of("system-volume.first"), null)
+            : StoreState.Read(System.Volume, path);
+    }
+
+    private SystemHive? ReadSystemHive() =>
+        StartedWindows.Of(machine).Windows is { } windows ? Windows.SystemHive.Read(windows.Files, windows.SystemHivePath) : null;
+
+    /// <summary>A volume that can't be read hides no installation on another.</summary>
+    private static IReadOnlyList<WindowsInstallation> InstallationsOn(DiskVolume volume)
+    {
+        try
+        {
+            return InstallationFinder.Find(volume);
+        }
+        catch (KeelException)
+        {
+            return [];
+        }
+    }
+}
