@@ -1,5 +1,4 @@
 using System.IO.Hashing;
-using System.Text;
 using Keel.Core.Blocks;
 using Keel.Core.Layout;
 
@@ -40,11 +39,13 @@ internal static class PracticeGpt
 
     private static void Entry(byte[] entries, int index, Guid type, ByteRange range, string name, int sectorBytes)
     {
-        var entry = entries.AsSpan(index * EntryBytes, EntryBytes);
-        type.TryWriteBytes(entry);
-        new Guid($"b4ac0042-0000-4000-8000-00000000000{index + 1}").TryWriteBytes(entry[16..]);
-        BitConverter.TryWriteBytes(entry[32..], range.Start / sectorBytes);
-        BitConverter.TryWriteBytes(entry[40..], (range.End / sectorBytes) - 1);
-        Encoding.Unicode.GetBytes(name, entry[56..]);
+        entries.AsSpan().Put(index * EntryBytes, new GptEntryRecord
+        {
+            Type = type,
+            Id = new Guid($"b4ac0042-0000-4000-8000-00000000000{index + 1}"),
+            FirstSector = range.Start / sectorBytes,
+            LastSector = (range.End / sectorBytes) - 1,
+            Name = GptEntryRecord.NameField.Of(name)
+        });
     }
 }

@@ -35,10 +35,9 @@ internal sealed record GptCopy(GptHeader? Header, byte[]? Entries, string? Probl
         var size = (int)Header.EntryBytes;
         for (var at = 0; at + size <= Entries.Length; at += size)
         {
-            var entry = Entries.AsSpan(at, size);
-            var (first, last) = (GptReader.FirstSectorOf(entry), GptReader.LastSectorOf(entry));
-            if (GptReader.IsUsed(entry) && first >= 0 && last >= first && first <= lastSector)
-                yield return new SectorRange(first, last);
+            var entry = ((ReadOnlySpan<byte>)Entries).At<GptEntryRecord>(at);
+            if (entry.IsUsed && entry.FirstSector >= 0 && entry.LastSector >= entry.FirstSector && entry.FirstSector <= lastSector)
+                yield return new SectorRange(entry.FirstSector, entry.LastSector);
         }
     }
 

@@ -1,5 +1,3 @@
-using System.Buffers.Binary;
-using System.Text;
 using Keel.Core.Blocks;
 using Keel.Core.Facts;
 
@@ -8,16 +6,6 @@ namespace Keel.Core.Layout;
 /// <summary>Reads a GUID partition table from whichever copy is sound.</summary>
 internal static class GptReader
 {
-    private const int TypeAt = 0, IdAt = 16, FirstAt = 32, LastAt = 40, NameAt = 56, NameBytes = 72;
-
-    /// <summary>The first sector that an entry names.</summary>
-    internal static long FirstSectorOf(ReadOnlySpan<byte> entry) => BinaryPrimitives.ReadInt64LittleEndian(entry[FirstAt..]);
-
-    /// <summary>The last sector that an entry names; it belongs to the partition.</summary>
-    internal static long LastSectorOf(ReadOnlySpan<byte> entry) => BinaryPrimitives.ReadInt64LittleEndian(entry[LastAt..]);
-
-    internal static bool IsUsed(ReadOnlySpan<byte> entry) => entry.Slice(TypeAt, 16).ContainsAnyExcept((byte)0);
-
     /// <summary>The layout, or nothing where the disk has no trace of a GPT.</summary>
     /// <param name="record">The first sector; null where the disk did not give it.</param>
     public static DiskLayout? TryRead(IReadableBlocks disk, MasterBootRecord? record)
@@ -116,20 +104,18 @@ internal static class GptReader
         var size = (int)copy.Header!.EntryBytes;
         for (var index = 0; index < copy.Header.EntryCount; index++)
         {
-            var entry = copy.Entries.AsSpan(index * size, size);
-            var type = new Guid(entry.Slice(TypeAt, 16));
-            var (first, last) = (FirstSectorOf(entry), LastSectorOf(entry));
-            if (!IsUsed(entry) || first < 0 || last < first || last > long.MaxValue / sectorBytes / 2) continue;
-            var name = Encoding.Unicode.GetString(entry.Slice(NameAt, NameBytes)).TrimEnd('\0');
+            var entry = ((ReadOnlySpan<byte>)copy.Entries).At<GptEntryRecord>(index * size);
+            var (first, last) = (entry.FirstSector, entry.LastSector);
+            if (!entry.IsUsed || first < 0 || last < first || last > long.MaxValue / sectorBytes / 2) continue;
             partitions.Add(new Partition(
                 index + 1,
                 new ByteRange(first * sectorBytes, (last - first + 1) * sectorBytes),
                 MbrType: 0,
-                type,
-                new Guid(entry.Slice(IdAt, 16)),
+                entry.Type,
+                entry.Id,
                 Active: false,
                 Logical: false,
-                name));
+                entry.Name.ToString()));
         }
 
         return partitions;

@@ -1,4 +1,4 @@
-using System.Buffers.Binary;
+using Keel.Core.Blocks;
 
 namespace Keel.Core.Layout;
 
@@ -10,7 +10,8 @@ public readonly record struct PartitionSlot(byte Mark, byte Type, uint FirstSect
 {
     public const int Size = 16;
     public const byte ActiveMark = 0x80;
-    private const int MarkAt = 0, TypeAt = 4, FirstSectorAt = 8, SectorCountAt = 12;
+    private const byte UseSectorsHead = 0xFE;
+    private const ushort UseSectorsCylinder = 0xFFFF;
 
     public bool Active => Mark == ActiveMark;
 
@@ -18,21 +19,22 @@ public readonly record struct PartitionSlot(byte Mark, byte Type, uint FirstSect
 
     public bool IsExtended => Type is PartitionTypes.Extended or PartitionTypes.ExtendedLba or PartitionTypes.ExtendedLinux;
 
-    public static PartitionSlot Read(ReadOnlySpan<byte> slot) => new(
-        slot[MarkAt],
-        slot[TypeAt],
-        BinaryPrimitives.ReadUInt32LittleEndian(slot[FirstSectorAt..]),
-        BinaryPrimitives.ReadUInt32LittleEndian(slot[SectorCountAt..]));
+    public static PartitionSlot Read(ReadOnlySpan<byte> slot)
+    {
+        var record = slot.At<PartitionSlotRecord>(0);
+        return new PartitionSlot(record.Mark, record.Type, record.FirstSector, record.SectorCount);
+    }
 
     /// <summary>Writes the slot, with CHS fields that say "use the sector numbers".</summary>
-    public void Write(Span<byte> slot)
+    public void Write(Span<byte> slot) => slot.Put(0, new PartitionSlotRecord
     {
-        slot[..Size].Clear();
-        slot[MarkAt] = Mark;
-        ((ReadOnlySpan<byte>)[0xFE, 0xFF, 0xFF]).CopyTo(slot[1..]);
-        slot[TypeAt] = Type;
-        ((ReadOnlySpan<byte>)[0xFE, 0xFF, 0xFF]).CopyTo(slot[5..]);
-        BinaryPrimitives.WriteUInt32LittleEndian(slot[FirstSectorAt..], FirstSector);
-        BinaryPrimitives.WriteUInt32LittleEndian(slot[SectorCountAt..], SectorCount);
-    }
+        Mark = Mark,
+        FirstHead = UseSectorsHead,
+        FirstCylinder = UseSectorsCylinder,
+        Type = Type,
+        LastHead = UseSectorsHead,
+        LastCylinder = UseSectorsCylinder,
+        FirstSector = FirstSector,
+        SectorCount = SectorCount
+    });
 }

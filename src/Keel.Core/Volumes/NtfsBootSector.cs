@@ -1,4 +1,4 @@
-using System.Buffers.Binary;
+using Keel.Core.Blocks;
 
 namespace Keel.Core.Volumes;
 
@@ -30,9 +30,8 @@ public sealed record NtfsBootSector(
     public const int CodeAt = 0x54;
     public const int HiddenSectorsAt = 0x1C, SectorsPerTrackAt = 0x18, HeadsAt = 0x1A;
     public const int MarkAt = 0x1FE;
-    private const int OemAt = 3, BytesPerSectorAt = 0xB, SectorsPerClusterAt = 0xD, TotalAt = 0x28;
     internal const int MftAt = 0x30, MirrorAt = 0x38;
-    private const int RecordAt = 0x40, IndexAt = 0x44, SerialAt = 0x48;
+    private const int OemAt = 3;
 
     public static ReadOnlySpan<byte> Oem => "NTFS    "u8;
 
@@ -44,22 +43,22 @@ public sealed record NtfsBootSector(
     public static NtfsBootSector? TryRead(ReadOnlySpan<byte> sector)
     {
         if (sector.Length < Size || !sector[OemAt..].StartsWith(Oem)) return null;
-        var bytesPerSector = BinaryPrimitives.ReadUInt16LittleEndian(sector[BytesPerSectorAt..]);
-        var perCluster = sector[SectorsPerClusterAt];
+        var record = sector.At<NtfsBootSectorRecord>(0);
+        var perCluster = record.SectorsPerCluster;
         var sectorsPerCluster = perCluster > 0x80 ? 1 << Math.Min(256 - perCluster, 21) : perCluster;
-        var clusterBytes = bytesPerSector * sectorsPerCluster;
+        var clusterBytes = record.BytesPerSector * sectorsPerCluster;
         return new NtfsBootSector(
-            bytesPerSector,
+            record.BytesPerSector,
             clusterBytes,
-            BinaryPrimitives.ReadUInt16LittleEndian(sector[SectorsPerTrackAt..]),
-            BinaryPrimitives.ReadUInt16LittleEndian(sector[HeadsAt..]),
-            BinaryPrimitives.ReadUInt32LittleEndian(sector[HiddenSectorsAt..]),
-            BinaryPrimitives.ReadInt64LittleEndian(sector[TotalAt..]),
-            BinaryPrimitives.ReadInt64LittleEndian(sector[MftAt..]),
-            BinaryPrimitives.ReadInt64LittleEndian(sector[MirrorAt..]),
-            UnitBytes((sbyte)sector[RecordAt], clusterBytes),
-            UnitBytes((sbyte)sector[IndexAt], clusterBytes),
-            BinaryPrimitives.ReadUInt64LittleEndian(sector[SerialAt..]),
+            record.SectorsPerTrack,
+            record.Heads,
+            record.HiddenSectors,
+            record.TotalSectors,
+            record.MftCluster,
+            record.MftMirrorCluster,
+            UnitBytes(record.RecordClusters, clusterBytes),
+            UnitBytes(record.IndexClusters, clusterBytes),
+            record.Serial,
             sector[MarkAt] == 0x55 && sector[MarkAt + 1] == 0xAA);
     }
 
