@@ -1,4 +1,5 @@
 using System.Text.Json;
+using Keel.Core.Chain;
 using Keel.Tests;
 
 namespace Keel.Cli.Tests;
@@ -8,42 +9,6 @@ namespace Keel.Cli.Tests;
 /// </summary>
 internal static class FaultMatrix
 {
-    private static readonly string[] LinksBeforeTheStore = [
-        "disk-layout",
-        "mbr-code",
-        "active-mark",
-        "boot-sector",
-        "system-volume",
-        "manager-file"
-    ];
-
-    private static readonly string[] OnlyDoubtful =
-    [
-        "foreign-mbr-code", "entry-duplicate", "order-dangling", "wait-zero-no-menu", "fallback-missing", "files-hidden-locked",
-        "firmware-entry-missing",
-        "firmware-entries-stale",
-        "firmware-order-wrong",
-        "gpt-primary-damaged",
-        "gpt-backup-damaged",
-        "system-hive-torn",
-        "mft-mirror-differs"
-    ];
-
-    /// <summary>What keel finds, explains, and leaves alone.</summary>
-    private static readonly string[] OnlyRefused = [
-        "volume-unclean",
-        "volume-hibernated",
-        "volume-encrypted",
-        "system-volume-full",
-        "clone-beside-original",
-        "layout-firmware-mismatch"
-    ];
-
-    /// <summary>
-    /// The firmware starts the disk nevertheless: it has no eyes for partition types, and uses the other copy of a table.
-    /// </summary>
-    private static readonly string[] FirmwareShrugs = ["esp-wrong-type", "gpt-primary-damaged", "gpt-backup-damaged"];
-
     /// <summary>The faults, as the program itself lists them: a new one is tested by being there.</summary>
     public static async Task<IEnumerable<TheoryDataRow<string, string>>> Faults(params string[] beginnings)
     {
@@ -69,17 +34,20 @@ internal static class FaultMatrix
 
         var found = await disk.Json(isUsual ? 0 : 1, "diagnose");
         Findings(found, "error", "warning").ShouldBe(isUsual ? [] : Expected(fault), ignoreOrder: true);
-        if (OnlyDoubtful.Contains(fault) || OnlyRefused.Contains(fault))
+        var kind = isUsual ? null : FindingKinds.Of(fault);
+        var isOnlyRefused = kind is { Beyond: not null };
+        var isOnlyDoubtful = kind is { Severity: Severity.Warning, Beyond: null };
+        if (isOnlyDoubtful || isOnlyRefused)
             found.GetProperty("verdict").GetString().ShouldBe(fault == "layout-firmware-mismatch" ? "broken" : "doubtful");
         else if (!isUsual)
             found.GetProperty("stopsAt").GetString().ShouldBe(Link(found, fault));
         var startsBefore = await disk.StartsBefore(
-            isUsual
-                || (OnlyDoubtful.Contains(fault) && fault != "foreign-mbr-code")
-                || OnlyRefused.Contains(fault)
-                || FirmwareShrugs.Contains(fault)
-                || !LinksBeforeTheStore.Contains(Link(found, fault)));
-        if (OnlyRefused.Contains(fault))
+            kind is null
+                || (isOnlyDoubtful && kind.Id != "foreign-mbr-code")
+                || isOnlyRefused
+                || Core.Drills.Faults.Find(fault).FirmwareStartsIt
+                || kind.Link >= Core.Chain.Link.Store);
+        if (isOnlyRefused)
         {
             var refused = await disk.Json(1, "mend", "--yes");
             refused.GetProperty("record").ValueKind.ShouldBe(JsonValueKind.Null);

@@ -1,7 +1,5 @@
-using System.Reflection;
 using System.Text.RegularExpressions;
 using Keel.Cli.Wording;
-using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 
@@ -38,7 +36,7 @@ public sealed partial class WordingTests
     [Fact]
     public void Every_sentence_is_used_by_the_core()
     {
-        var kinds = FindingKinds().Select(kind => kind.Id).ToHashSet();
+        var kinds = FindingKinds.All.Select(kind => kind.Id).ToHashSet();
         var unused = Words.All.Select(one => one.Id)
             .Where(id => !kinds.Contains(id) && !IsNamed(id) && !IsNamed(WithoutTodo(id)))
             .Where(id => !IsUsedInParts(id));
@@ -137,11 +135,6 @@ public sealed partial class WordingTests
     private static bool IsNamed(string id) => Sources.Contains($"\"{id}\"", StringComparison.Ordinal);
 
     private static string WithoutTodo(string id) => id.Replace(".todo", "", StringComparison.Ordinal);
-
-    private static IEnumerable<FindingKind> FindingKinds() => typeof(FindingKind).Assembly.GetTypes()
-        .SelectMany(type => type.GetFields(BindingFlags.Static | BindingFlags.Public | BindingFlags.NonPublic))
-        .Where(field => field.FieldType == typeof(FindingKind))
-        .Select(field => (FindingKind)field.GetValue(null)!);
 
     [GeneratedRegex("""(Remark\.Of|LinkReport\.Sound|LinkReport\.Unreached)\(\s*"(?<id>[^"]+)"[,)\s]""")]
     private static partial Regex Told();

@@ -126,7 +126,7 @@ internal sealed class StoreTarget
     public int Run(ParseResult parsed, CommonOptions common, Func<Machine, Plan> request)
     {
         using var machine = Open(parsed);
-        var diagnosis = Diagnosis.Around(machine, request(machine));
+        var diagnosis = Diagnosis.OfRequest(machine, request(machine));
         var screen = Screen.For(parsed, common);
         return new Repair(screen, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
             .Run(machine, diagnosis, RepairTerms.Usual, new MendView(screen));

@@ -27,7 +27,7 @@ internal sealed class WritingOptions
     {
         var screen = Screen.For(parsed, common);
         using var machine = Open(parsed);
-        var diagnosis = Diagnosis.Around(machine, request(machine));
+        var diagnosis = Diagnosis.OfRequest(machine, request(machine));
         return new Repair(screen, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
             .Run(machine, diagnosis, RepairTerms.Usual, new MendView(screen));
     }

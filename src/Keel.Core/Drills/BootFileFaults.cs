@@ -81,7 +81,8 @@ internal static class BootFileFaults
             machine =>
             GptEditor.SetType(machine.StartDisk.Overlay, machine.SystemVolume!.Number, PartitionTypes.GptBasicData))
             {
-                Only = FirmwareKind.Uefi
+                Only = FirmwareKind.Uefi,
+                FirmwareStartsIt = true
             },
         new(
             "esp-fat-damaged",

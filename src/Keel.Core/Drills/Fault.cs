@@ -16,6 +16,11 @@ public sealed record Fault(string Id, string Ticket, string Caller, string Words
     /// <summary>It lies in the firmware's variables, so a BIOS disk gets a folder of them too.</summary>
     public bool NeedsVariables { get; init; }
 
+    /// <summary>
+    /// Firmware starts the disk nevertheless: it has no eyes for partition types, and uses the other copy of a table.
+    /// </summary>
+    public bool FirmwareStartsIt { get; init; }
+
     /// <summary>A copy of the disk stands beside it.</summary>
     public bool WithClone { get; init; }
 

@@ -17,7 +17,8 @@ internal static class GptFaults
             "It takes very long to start since the crash, and sometimes it finds no disk.",
             machine => Flip(machine.StartDisk.Overlay, machine.StartDisk.Overlay.SectorBytes + EntriesCrcAt))
             {
-                Only = FirmwareKind.Uefi
+                Only = FirmwareKind.Uefi,
+                FirmwareStartsIt = true
             },
         new(
             "gpt-backup-damaged",
@@ -29,7 +30,8 @@ internal static class GptFaults
                     machine.StartDisk.Overlay,
                     machine.StartDisk.Overlay.LengthBytes - machine.StartDisk.Overlay.SectorBytes + EntriesCrcAt))
                     {
-                        Only = FirmwareKind.Uefi
+                        Only = FirmwareKind.Uefi,
+                        FirmwareStartsIt = true
                     },
         new(
             "gpt-protective-missing",

@@ -43,7 +43,7 @@ public sealed record Diagnosis(
     }
 
     /// <summary>The same around a plan that was asked for outright.</summary>
-    public static Diagnosis Around(Machine machine, Plan plan) => Of(machine, plan, reported: null, []);
+    public static Diagnosis OfRequest(Machine machine, Plan plan) => Of(machine, plan, reported: null, []);
 
     private static Diagnosis Of(
         Machine machine,
