@@ -83,7 +83,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     {
         this.CheckRange(offsetBytes, buffer.Length);
         Counters.CountRead(buffer.Length);
-        if (!IsBlockDevice && buffer.Length >= LargeBytes && LinuxNative.IsHole(handle, offsetBytes, buffer.Length))
+        if (!IsBlockDevice && LinuxNative.IsHole(handle, offsetBytes, buffer.Length))
         {
             buffer.Clear();
             return;
