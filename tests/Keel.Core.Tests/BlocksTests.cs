@@ -6,14 +6,18 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>What stands between a disk and the walk: paths told apart, every block fetched once, holes known, memory given out once.</summary>
+/// <summary>
+/// What stands between a disk and the walk: paths told apart, every block fetched once, holes known, memory given out once.
+/// </summary>
 public sealed class BlocksTests
 {
     private const int MiB = 1024 * 1024;
 
     [Fact]
     public void Any_reads_through_the_cache_are_those_of_the_disk() =>
-        Gen.Select(Gen.Int[1, 300_000], Gen.Select(Gen.Int[0, 299_999], Gen.Int[0, 90_000]).Array[1, 30]).Sample((length, reads) =>
+        Gen
+            .Select(Gen.Int[1, 300_000], Gen.Select(Gen.Int[0, 299_999], Gen.Int[0, 90_000]).Array[1, 30])
+            .Sample((length, reads) =>
         {
             var bytes = new byte[length];
             new Random(length).NextBytes(bytes);

@@ -7,7 +7,9 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Records on disks have the layout of their specifications: every field at its place, in its length, and nothing between.</summary>
+/// <summary>
+/// Records on disks have the layout of their specifications: every field at its place, in its length, and nothing between.
+/// </summary>
 public sealed class RecordLayoutTests
 {
     private static readonly Dictionary<Type, int> Sizes = new()
@@ -105,7 +107,14 @@ public sealed class RecordLayoutTests
     public void What_is_put_is_what_is_read_and_the_rest_stays()
     {
         var bytes = Enumerable.Repeat((byte)0xEE, 200).ToArray();
-        var entry = new GptEntryRecord { Type = Guid.NewGuid(), Id = Guid.NewGuid(), FirstSector = 2048, LastSector = 4095, Attributes = 1 };
+        var entry = new GptEntryRecord
+        {
+            Type = Guid.NewGuid(),
+            Id = Guid.NewGuid(),
+            FirstSector = 2048,
+            LastSector = 4095,
+            Attributes = 1
+        };
         entry.Name = GptEntryRecord.NameField.Of("Brackwater quay");
         bytes.AsSpan().Put(16, entry);
         var read = ((ReadOnlySpan<byte>)bytes).At<GptEntryRecord>(16);

@@ -9,7 +9,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Where volumes are: found by their own boot sectors, put right in a table by them, and the letters that Windows gives them.</summary>
+/// <summary>
+/// Where volumes are: found by their own boot sectors, put right in a table by them, and the letters that Windows gives them.
+/// </summary>
 public sealed class VolumePlacesTests
 {
     private const int Sector = 512;

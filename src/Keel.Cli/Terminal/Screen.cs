@@ -58,7 +58,7 @@ internal sealed class Screen
     /// <summary>A sentence that ends with a command to be typed, which gets a line of its own where it would be broken.</summary>
     public void Paragraph(string text, string command, string? style = null)
     {
-        if (text.Length + 1 + Escape(command).Length <= Width)
+        if (TextFold.PlacesOf(Escape(text)) + 1 + TextFold.PlacesOf(Escape(command)) <= Width)
         {
             Paragraph($"{text} {command}", style: style);
             return;
@@ -77,7 +77,7 @@ internal sealed class Screen
     public void Paragraph(string text, int indent = 0, string? style = null, int hang = 0)
     {
         var first = true;
-        foreach (var line in Wrap(Escape(text), Width - indent, hang))
+        foreach (var line in TextFold.Wrap(Escape(text), Width - indent, hang))
         {
             results.MarkupLine(new string(' ', indent + (first ? 0 : hang)) + Styled(Markup.Escape(line), style));
             first = false;
@@ -99,7 +99,7 @@ internal sealed class Screen
         var count = rows.Max(row => row.Length);
         var widths = Enumerable
             .Range(0, count - 1)
-            .Select(column => rows.Max(row => column < row.Length - 1 ? Escape(row[column].Text).Length : 0))
+            .Select(column => rows.Max(row => column < row.Length - 1 ? TextFold.PlacesOf(Escape(row[column].Text)) : 0))
             .ToList();
         foreach (var row in rows)
         {
@@ -108,11 +108,11 @@ internal sealed class Screen
             {
                 line
                     .Append(Styled(Markup.Escape(Escape(row[column].Text)), row[column].Style))
-                    .Append(' ', widths[column] - Escape(row[column].Text).Length + 2);
+                    .Append(' ', widths[column] - TextFold.PlacesOf(Escape(row[column].Text)) + 2);
             }
 
             var start = indent + widths.Sum() + (2 * widths.Count);
-            var lines = Wrap(Escape(row[^1].Text), Math.Max(20, Width - start)).ToList();
+            var lines = TextFold.Wrap(Escape(row[^1].Text), Math.Max(20, Width - start)).ToList();
             results.MarkupLine((line + Styled(Markup.Escape(lines.FirstOrDefault() ?? ""), row[^1].Style)).TrimEnd());
             foreach (var more in lines.Skip(1))
                 results.MarkupLine(new string(' ', start) + Styled(Markup.Escape(more), row[^1].Style));
@@ -122,7 +122,7 @@ internal sealed class Screen
     /// <summary>A line that is not a result.</summary>
     public void Message(string text)
     {
-        foreach (var line in Wrap(Escape(text), Width)) messages.WriteLine(line);
+        foreach (var line in TextFold.Wrap(Escape(text), Width)) messages.WriteLine(line);
     }
 
     /// <summary>
@@ -161,7 +161,7 @@ internal sealed class Screen
         var isFirst = true;
         foreach (var line in new[] { error.What, Words.Why(error), Words.Todo(error) }
             .Where(text => text.Length > 0)
-            .SelectMany(text => Wrap(Escape(text), Width - sign.Length)))
+            .SelectMany(text => TextFold.Wrap(Escape(text), Width - sign.Length)))
         {
             messages.MarkupLine((isFirst ? Styled(sign, "bold red") : new string(' ', sign.Length)) + Markup.Escape(line));
             isFirst = false;
@@ -205,34 +205,6 @@ internal sealed class Screen
 
     private static string Styled(string markup, string? style) =>
         style is null || markup.Length == 0 ? markup : $"[{style}]{markup}[/]";
-
-    /// <summary>Lines of at most that width; the later ones narrower by the hang.</summary>
-    private static IEnumerable<string> Wrap(string text, int width, int hang = 0)
-    {
-        const int narrowest = 8;
-        width = Math.Max(narrowest, width);
-        while (text.Length > width)
-        {
-            var cut = CutOf(text, width);
-            yield return text[..cut].TrimEnd(' ');
-            text = text[cut..].TrimStart(' ');
-            width = Math.Max(narrowest, width - hang);
-            hang = 0;
-        }
-
-        yield return text;
-    }
-
-    /// <summary>
-    /// The last space that a line can end at, behind a word; else the width itself, not between the halves of one letter.
-    /// </summary>
-    private static int CutOf(string text, int width)
-    {
-        var wordAt = text.AsSpan().IndexOfAnyExcept(' ');
-        var cut = text.LastIndexOf(' ', width);
-        if (wordAt >= 0 && cut > wordAt) return cut;
-        return char.IsHighSurrogate(text[width - 1]) ? width - 1 : width;
-    }
 
     private static int WidthOf()
     {
