@@ -3,7 +3,9 @@ using Keel.Core.Chain;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>The kinds of finding as they are declared beside their checks: what the tests expect of a fault is read from there.</summary>
+/// <summary>
+/// The kinds of finding as they are declared beside their checks: what the tests expect of a fault is read from there.
+/// </summary>
 internal static class FindingKinds
 {
     public static IReadOnlyList<FindingKind> All { get; } =

@@ -4,7 +4,9 @@ using Spectre.Console;
 
 namespace Keel.Cli.Terminal;
 
-/// <summary>Folds text into lines by the room that it takes on a terminal, where some letters take two places and some none.</summary>
+/// <summary>
+/// Folds text into lines by the room that it takes on a terminal, where some letters take two places and some none.
+/// </summary>
 internal static class TextFold
 {
     private const int Narrowest = 8;
@@ -12,7 +14,9 @@ internal static class TextFold
     /// <summary>How many places of a terminal's line a text takes.</summary>
     public static int PlacesOf(string text) => Ascii.IsValid(text) ? text.Length : text.GetCellWidth();
 
-    /// <summary>Lines of at most that many places; the later ones narrower by the hang. A line breaks at a space where it can.</summary>
+    /// <summary>
+    /// Lines of at most that many places; the later ones narrower by the hang. A line breaks at a space where it can.
+    /// </summary>
     public static IEnumerable<string> Wrap(string text, int width, int hang = 0)
     {
         width = Math.Max(Narrowest, width);
@@ -37,7 +41,9 @@ internal static class TextFold
         return wordAt >= 0 && cut > wordAt ? cut : fits;
     }
 
-    /// <summary>How long the beginning of a text is that fits; one letter at least, with all the marks that belong to it.</summary>
+    /// <summary>
+    /// How long the beginning of a text is that fits; one letter at least, with all the marks that belong to it.
+    /// </summary>
     private static int LengthThatFits(string text, int width)
     {
         var places = 0;

@@ -45,9 +45,12 @@ public sealed class MachineDisk : IDisposable
     /// <summary>Where it would not give what it was asked for, so far.</summary>
     public ReadErrors ReadErrors => watched.Errors;
 
-    /// <summary>Whether a range touches a volume, by the table that was read last; what nothing is known of counts as touched.</summary>
+    /// <summary>
+    /// Whether a range touches a volume, by the table that was read last; what nothing is known of counts as touched.
+    /// </summary>
     internal bool IsPartOf(int volume, ByteRange range) =>
-        layout?.Partitions.FirstOrDefault(partition => partition.Number == volume) is not { } partition || partition.Range.Overlaps(range);
+        layout?.Partitions.FirstOrDefault(partition => partition.Number == volume) is not { } partition
+            || partition.Range.Overlaps(range);
 
     /// <summary>Begins the budget of another walk.</summary>
     internal void BeginBudget() => watched.BeginBudget();

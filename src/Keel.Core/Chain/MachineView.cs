@@ -7,7 +7,9 @@ using Keel.Core.Windows;
 
 namespace Keel.Core.Chain;
 
-/// <summary>What was read of a machine as it stands now. When a byte of it changes, the whole view is given up for a new one.</summary>
+/// <summary>
+/// What was read of a machine as it stands now. When a byte of it changes, the whole view is given up for a new one.
+/// </summary>
 internal sealed class MachineView(Machine machine)
 {
     /// <summary>For which firmware the start disk is laid out.</summary>

@@ -43,7 +43,11 @@ internal sealed class StartPrograms(Machine machine)
     public void Forget(MachineDisk disk, ByteRange range)
     {
         if (known.Count == 0) return;
-        foreach (var place in known.Keys.Where(place => place.DiskPath == disk.Path && disk.IsPartOf(place.Volume, range)).ToList())
+        foreach (var place in known.Keys
+            .Where(place => place.DiskPath == disk.Path && disk.IsPartOf(place.Volume, range))
+            .ToList())
+        {
             known.Remove(place);
+        }
     }
 }

@@ -36,8 +36,13 @@ internal sealed record GptCopy(GptHeader? Header, byte[]? Entries, string? Probl
         for (var at = 0; at + size <= Entries.Length; at += size)
         {
             var entry = ((ReadOnlySpan<byte>)Entries).At<GptEntryRecord>(at);
-            if (entry.IsUsed && entry.FirstSector >= 0 && entry.LastSector >= entry.FirstSector && entry.FirstSector <= lastSector)
+            if (entry.IsUsed
+                && entry.FirstSector >= 0
+                && entry.LastSector >= entry.FirstSector
+                && entry.FirstSector <= lastSector)
+            {
                 yield return new SectorRange(entry.FirstSector, entry.LastSector);
+            }
         }
     }
 
