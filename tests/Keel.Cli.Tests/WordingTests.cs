@@ -91,6 +91,26 @@ public sealed partial class WordingTests
     public void Gaps_are_filled_as_their_signs_say(string text, string expected) =>
         new Template(text).Fill(Facts).ShouldBe(expected);
 
+    [Theory]
+    [InlineData("file.missing")]
+    [InlineData("file.folder")]
+    [InlineData("file.empty")]
+    [InlineData("program.too-large")]
+    [InlineData("program.zeros")]
+    [InlineData("program.no-header")]
+    [InlineData("program.cut-short")]
+    [InlineData("program.other-processor")]
+    [InlineData("program.altered")]
+    [InlineData("program.unreadable")]
+    public void What_is_wrong_with_a_file_says_who_needs_it(string id)
+    {
+        var file = new Remark(id, Facts);
+        Words.Of(file).ShouldNotContain("driver");
+        Words.Of(file.With(Fact.NeededBy.Is("ntoskrnl.exe"))).ShouldEndWith(", and ntoskrnl.exe needs it");
+        Words.Of(file.With(Fact.Driver.Is("storahci"))).ShouldEndWith(" (driver storahci)");
+        Words.Of(file.With(Fact.Driver.Is("beep"), Fact.MayFail.Is(true))).ShouldEndWith(" (driver beep), which may fail");
+    }
+
     [Fact]
     public void Errors_tell_their_reason_once_and_in_whole_sentences()
     {

@@ -3,6 +3,9 @@ namespace Keel.Cli.Wording;
 /// <summary>What was seen where something is wrong: half sentences, which views put into their own.</summary>
 internal static class FindingWords
 {
+    /// <summary>Behind what was seen of a file: why the start needs it.</summary>
+    private const string Whose = "[, and {neededBy} needs it][ (driver {driver})][, which may fail{mayFail?|}]";
+
     public static readonly (string Id, string Text)[] All =
     [
         ("error", "{what} {why}[{reason^}.]"),
@@ -78,9 +81,9 @@ internal static class FindingWords
         ("system-volume-full", "{volume} has {freeBytes:byte|bytes} free"),
         ("files-hidden-locked", "on {volume}: {files;}"),
         ("file.attributes", "{path} is {attributes}"),
-        ("file.missing", "{path} is not on {volume}"),
-        ("file.folder", "{path} on {volume} is a folder"),
-        ("file.empty", "{path} on {volume} has 0 bytes"),
+        ("file.missing", "{path} is not on {volume}" + Whose),
+        ("file.folder", "{path} on {volume} is a folder" + Whose),
+        ("file.empty", "{path} on {volume} has 0 bytes" + Whose),
         (
             "file.beginning",
             "{path} on {volume} has {sizeBytes:byte|bytes}, and they are the beginning of {otherPath} of "
@@ -123,25 +126,21 @@ internal static class FindingWords
         ("program.sound", "{path} on {volume}, {sizeBytes:byte|bytes}, for {processor}[; {content}]"),
         (
             "program.too-large",
-            "{path} on {volume} says that it has {sizeBytes} bytes, far more than a program of Windows has[, and {neededBy} "
-                + "needs it][ (driver {driver})]"),
+            "{path} on {volume} says that it has {sizeBytes} bytes, far more than a program of Windows has" + Whose),
         (
             "program.zeros",
-            "{path} on {volume} has {sizeBytes:byte|bytes}, and all of them are zero[, and {neededBy} needs it][ (driver "
-                + "{driver})]"),
+            "{path} on {volume} has {sizeBytes:byte|bytes}, and all of them are zero" + Whose),
         (
             "program.no-header",
-            "{path} on {volume}, {sizeBytes:byte|bytes}, has no program header[, and {neededBy} needs it][ (driver {driver})]"),
+            "{path} on {volume}, {sizeBytes:byte|bytes}, has no program header" + Whose),
         (
             "program.cut-short",
-            "{path} on {volume} has {sizeBytes:byte|bytes} and needs {neededBytes}[, and {neededBy} needs it][ (driver "
-                + "{driver})]"),
+            "{path} on {volume} has {sizeBytes:byte|bytes} and needs {neededBytes}" + Whose),
         (
             "program.other-processor",
-            "{path} on {volume} is a program for {processor}, and this Windows is for {otherProcessor}[, and {neededBy} needs "
-                + "it][ (driver {driver})]"),
-        ("program.altered", "{path} on {volume}: {content}[, and {neededBy} needs it][ (driver {driver})]"),
-        ("program.unreadable", "{path} on {volume}: {what} {why}[, and {neededBy} needs it][ (driver {driver})]"),
+            "{path} on {volume} is a program for {processor}, and this Windows is for {otherProcessor}" + Whose),
+        ("program.altered", "{path} on {volume}: {content}" + Whose),
+        ("program.unreadable", "{path} on {volume}: {what} {why}" + Whose),
         ("start-file-unreadable", "{path} on {volume}, at byte {atBytes} of the file"),
         ("content.signed", "as signed by {signer}, certificate until {expires}"),
         ("content.signature-damaged", "its signature is damaged"),

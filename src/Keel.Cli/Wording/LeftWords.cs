@@ -45,7 +45,7 @@ internal static class LeftWords
         .. Left(
             "foreign-code",
             "{reason^}; replacing it could take another system's start away.",
-            "If only Windows is to start from here, run the same command with --replace-foreign."),
+            "If only Windows is to start from this disk, run the same command with --replace-foreign."),
         .. Left(
             "none-to-activate",
             "No volume holds boot files, so none can be told to be the system volume.",
@@ -53,7 +53,8 @@ internal static class LeftWords
         .. Left(
             "table-not-told",
             "The file systems on the disk do not tell where the partitions should be.",
-            $"If this is an image, compare its size with the disk's: it may be cut short. Otherwise: {SavedCopy}"),
+            "If this is an image, compare its size with the disk's: it may be cut short. Otherwise bring the table back from "
+                + "a saved copy."),
         .. Left("gpt-not-guessed", "The entries of a GPT are not guessed at.", SavedCopy),
         .. Left(
             "gpt-past-end",

@@ -77,8 +77,8 @@ public static class Fact
     public static readonly FactKey<string> NeededBy = new("neededBy");
     public static readonly FactKey<string> Driver = new("driver");
 
-    /// <summary>False where Windows starts without it.</summary>
-    public static readonly FactKey<bool> IsCritical = new("isCritical");
+    /// <summary>Whether Windows starts without it.</summary>
+    public static readonly FactKey<bool> MayFail = new("mayFail");
 
     /// <summary>Drivers with how each starts.</summary>
     public static readonly FactKey<IReadOnlyList<Remark>> Drivers = new("drivers");

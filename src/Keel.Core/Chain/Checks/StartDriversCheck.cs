@@ -162,6 +162,6 @@ internal sealed class StartDriversCheck : ILinkCheck
         if (Kinds.FindingOf(state, FilePlace.Of(windows.Volume, path)) is not { } finding) return null;
         return driver.IsCritical
             ? finding.With(Fact.Driver.Is(driver.Name))
-            : Uncritical.At(finding.Seen.With(Fact.Driver.Is(driver.Name), Fact.IsCritical.Is(false)));
+            : Uncritical.At(finding.Seen.With(Fact.Driver.Is(driver.Name), Fact.MayFail.Is(true)));
     }
 }
