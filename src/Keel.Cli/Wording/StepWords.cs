@@ -75,7 +75,7 @@ internal static class StepWords
         ("line.attributes-of", "{path} on {volume}: {before} becomes {after}"),
 
         // the store
-        ("step.rebuild-store", "Build a new store on {volume} from {installationCount:installation|installations} found."),
+        ("step.rebuild-store", "Build a new store on {volume} from the {installationCount?installation|installations} found."),
         ("step.store-built", "Build the store anew, with {entryCount:Windows entry|Windows entries}."),
         ("step.empty-store", "Make an empty store."),
         ("step.make-store", "Make a store on {volume}, since there is none."),

@@ -9,10 +9,13 @@ public sealed class CachedBlocks(IReadableBlocks source, int limitBlocks = 4096)
     private readonly Dictionary<long, byte[]> blocks = [];
     private readonly Queue<long> age = new();
 
+    /// <inheritdoc/>
     public long LengthBytes => source.LengthBytes;
 
+    /// <inheritdoc/>
     public int SectorBytes => source.SectorBytes;
 
+    /// <inheritdoc/>
     public void Read(long offsetBytes, Span<byte> buffer)
     {
         this.CheckRange(offsetBytes, buffer.Length);

@@ -6,5 +6,6 @@ namespace Keel.Core.Blocks;
 /// <param name="ChecksumBefore">Of what was read there when the repair was planned.</param>
 public sealed record ChangedRange(long Start, int Length, Checksum ChecksumBefore)
 {
+    /// <summary>Where on the disk it lies, in bytes.</summary>
     public ByteRange Range => new(Start, Length);
 }

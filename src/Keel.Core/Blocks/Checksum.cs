@@ -6,6 +6,7 @@ namespace Keel.Core.Blocks;
 /// <summary>A fast checksum (XXH128): it tells accidents, not attacks.</summary>
 public readonly record struct Checksum(UInt128 Value)
 {
+    /// <summary>The checksum of these bytes.</summary>
     public static Checksum Of(ReadOnlySpan<byte> bytes) => new(XxHash128.HashToUInt128(bytes));
 
     /// <summary>Reads what <see cref="ToString"/> wrote; null where it is something else.</summary>

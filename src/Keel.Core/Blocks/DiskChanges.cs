@@ -23,6 +23,7 @@ public sealed class DiskChanges
     /// <summary>In order of place, none touching another twice; units of 512 bytes.</summary>
     public IReadOnlyList<ChangedRange> Ranges { get; }
 
+    /// <summary>Whether the disk is changed at all.</summary>
     public bool Any => Ranges.Count > 0;
 
     /// <summary>What will stand in a range.</summary>

@@ -25,12 +25,16 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     /// <summary>The full path, links resolved.</summary>
     public string Path { get; }
 
+    /// <summary>Whether it is a block device, and no file.</summary>
     public bool IsBlockDevice { get; }
 
+    /// <inheritdoc/>
     public long LengthBytes { get; }
 
+    /// <inheritdoc/>
     public int SectorBytes { get; }
 
+    /// <summary>What was read from it and written to it.</summary>
     public BlockCounters Counters { get; } = new();
 
     /// <summary>What tells it from another disk with the same name or contents; asks the system.</summary>
@@ -39,6 +43,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         : LinuxNative.StatOf(Path) is { } status ? DiskTraits.OfFile(status) : DiskTraits.None;
 
     /// <summary>Opens a disk or image for looking.</summary>
+    /// <param name="path">Its path.</param>
     /// <param name="sectorBytes">Overrides the sector size of an image, which is otherwise 512; ignored for devices.</param>
     /// <exception cref="UnreadableException">It isn't there, isn't a disk, or can't be opened.</exception>
     public static DiskFile Open(string path, int? sectorBytes = null)
@@ -79,6 +84,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         }
     }
 
+    /// <inheritdoc/>
     public void Read(long offsetBytes, Span<byte> buffer)
     {
         this.CheckRange(offsetBytes, buffer.Length);
@@ -105,6 +111,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         }
     }
 
+    /// <inheritdoc/>
     public void Write(long offsetBytes, ReadOnlySpan<byte> data)
     {
         this.CheckRange(offsetBytes, data.Length);
@@ -120,6 +127,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         }
     }
 
+    /// <inheritdoc/>
     public void ReadBack(long offsetBytes, Span<byte> buffer)
     {
         this.CheckRange(offsetBytes, buffer.Length);
@@ -135,6 +143,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         }
     }
 
+    /// <inheritdoc/>
     public void Flush()
     {
         Counters.CountFlush();
@@ -151,6 +160,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     /// <summary>Lets the next reads come from the device, not from memory.</summary>
     internal void ForgetCached() => LinuxNative.ForgetCached(handle);
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         sectors?.Dispose();

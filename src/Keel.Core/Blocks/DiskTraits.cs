@@ -7,6 +7,7 @@ namespace Keel.Core.Blocks;
 ///     known.</param>
 public sealed record DiskTraits(string? Model, string? Serial, string? File)
 {
+    /// <summary>Nothing is known: an image.</summary>
     public static readonly DiskTraits None = new(null, null, null);
 
     /// <summary>Whether both are surely one thing; null where nothing tells.</summary>

@@ -77,6 +77,7 @@ internal static partial class LinuxNative
         new(Open(path, OpenReadOnly | OpenCloseOnExec | (direct ? OpenDirect : 0), 0), ownsHandle: true);
 
     /// <summary>Opens a file or device for writing.</summary>
+    /// <param name="path">Its path.</param>
     /// <param name="exclusive">For a block device: only where nothing else has claimed it or a part of it.</param>
     /// <returns>An invalid handle where the kernel refuses; <see cref="LastError"/> says why.</returns>
     public static SafeFileHandle OpenForWriting(string path, bool exclusive) =>

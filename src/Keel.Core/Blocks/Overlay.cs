@@ -17,13 +17,16 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     /// <summary>The disk below, as it is.</summary>
     public IReadableBlocks Disk => disk;
 
+    /// <inheritdoc/>
     public long LengthBytes => disk.LengthBytes;
 
+    /// <inheritdoc/>
     public int SectorBytes => disk.SectorBytes;
 
     /// <summary>Told of every range that is about to change: whoever keeps something read from there forgets it.</summary>
     public Action<ByteRange>? Changing { get; set; }
 
+    /// <inheritdoc/>
     public void Read(long offsetBytes, Span<byte> buffer)
     {
         this.CheckRange(offsetBytes, buffer.Length);
@@ -54,6 +57,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
         }
     }
 
+    /// <inheritdoc/>
     public void Write(long offsetBytes, ReadOnlySpan<byte> data)
     {
         this.CheckRange(offsetBytes, data.Length);

@@ -9,6 +9,7 @@ public sealed class ReadErrors
     /// <summary>The sectors, in order; of very many only the first that were met.</summary>
     public IReadOnlyCollection<long> Sectors => sectors;
 
+    /// <summary>Whether anything could not be read.</summary>
     public bool Any => sectors.Count > 0;
 
     internal bool Contains(long sector) => sectors.Contains(sector);

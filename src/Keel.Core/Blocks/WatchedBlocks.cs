@@ -5,8 +5,10 @@ namespace Keel.Core.Blocks;
 /// <summary>Passes reads on, and remembers where the disk failed.</summary>
 public sealed class WatchedBlocks(IReadableBlocks source) : IReadableBlocks
 {
+    /// <inheritdoc/>
     public long LengthBytes => source.LengthBytes;
 
+    /// <inheritdoc/>
     public int SectorBytes => source.SectorBytes;
 
     /// <summary>
@@ -15,11 +17,13 @@ public sealed class WatchedBlocks(IReadableBlocks source) : IReadableBlocks
     private const long BudgetBytes = 16L * 1024 * 1024 * 1024, BudgetReads = 4_000_000;
     private long bytesLeft = BudgetBytes, readsLeft = BudgetReads;
 
+    /// <summary>What could not be read so far.</summary>
     public ReadErrors Errors { get; } = new();
 
     /// <summary>Begins the budget of another walk.</summary>
     public void BeginBudget() => (bytesLeft, readsLeft) = (BudgetBytes, BudgetReads);
 
+    /// <inheritdoc/>
     public void Read(long offsetBytes, Span<byte> buffer)
     {
         bytesLeft -= buffer.Length;

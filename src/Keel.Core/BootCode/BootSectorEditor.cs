@@ -14,6 +14,7 @@ public static class BootSectorEditor
     private const int LeastReservedSectors = KeelBootCode.FatSecondSector + (KeelBootCode.FatSecondBytes / SectorBytes);
 
     /// <summary>Writes boot code, keeps the parameters, and puts hidden sectors, geometry and mark right.</summary>
+    /// <param name="volume">The volume.</param>
     /// <param name="code">Laid out as <see cref="BootSectorCopy.TryRead"/> gives it; only the code of it is taken.</param>
     /// <exception cref="RefusedException">The file system is not one that keel has boot code for.</exception>
     public static void WriteCode(DiskVolume volume, ReadOnlySpan<byte> code)

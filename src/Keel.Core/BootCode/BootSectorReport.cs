@@ -9,10 +9,12 @@ namespace Keel.Core.BootCode;
 /// <param name="Kind">The file system that the sector, or else its backup copy, speaks of.</param>
 /// <param name="Code">Whose code it is; null where the sector can't be read.</param>
 /// <param name="HasBackup">Whether a backup copy stands where it belongs.</param>
+/// <param name="Fields">The fields of the sector.</param>
 public sealed record BootSectorReport(FileSystemKind Kind, CodeReading? Code, bool HasBackup, IReadOnlyList<SectorField> Fields)
 {
     private const int SectorBytes = 512;
 
+    /// <summary>Reads a volume's boot sector and its backup.</summary>
     public static BootSectorReport Of(DiskVolume volume)
     {
         var here = volume.Blocks.TryRead(0, SectorBytes) ?? new byte[SectorBytes];

@@ -48,6 +48,7 @@ public static class BootSectorRescue
     /// <summary>
     /// An NTFS boot sector without code, its parameters read from $MFT; null where no $MFT is found in the usual places.
     /// </summary>
+    /// <param name="volume">The volume that has lost its boot sector.</param>
     /// <param name="serial">The serial number that the volume gets: the old one stood only in the lost sectors.</param>
     public static byte[]? RebuildNtfs(DiskVolume volume, ulong serial)
     {

@@ -5,6 +5,8 @@ public enum CodeOwner
 {
     /// <summary>No code: zeros, or a file system maker's "not bootable" notice.</summary>
     Blank,
+
+    /// <summary>keel's own code.</summary>
     Keel,
 
     /// <summary>Windows' own, told by the shape of its code and what it looks for.</summary>

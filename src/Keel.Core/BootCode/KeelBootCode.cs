@@ -3,7 +3,10 @@ namespace Keel.Core.BootCode;
 /// <summary>keel's own boot code, assembled from the sources in boot/ and kept in the program.</summary>
 public static class KeelBootCode
 {
+    /// <summary>The size of the boot code of an NTFS volume, with its first sector, in bytes.</summary>
     public const int NtfsBytes = 16 * 512;
+
+    /// <summary>Sizes of the two parts of FAT32 boot code, in bytes, and the sector of the second one.</summary>
     public const int FatFirstBytes = 512, FatSecondSector = 12, FatSecondBytes = 4 * 512;
 
     /// <summary>The code of the master boot record, 440 bytes.</summary>

@@ -13,6 +13,7 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
 {
     private static readonly string[] LogEndings = [".LOG", ".LOG1", ".LOG2"];
 
+    /// <param name="machine">The machine.</param>
     /// <param name="all">Also the others that are sound.</param>
     public static BootFileList Of(Machine machine, bool all)
     {

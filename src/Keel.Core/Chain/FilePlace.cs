@@ -6,6 +6,7 @@ namespace Keel.Core.Chain;
 /// <param name="Path">From the top of that volume.</param>
 public sealed record FilePlace(string DiskPath, int Volume, string Path)
 {
+    /// <summary>The place of a file on a volume.</summary>
     public static FilePlace Of(Volumes.DiskVolume volume, string path) => new(volume.DiskPath, volume.Number, path);
 
     /// <summary>The volume as the machine has it now.</summary>

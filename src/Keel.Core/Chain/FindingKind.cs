@@ -4,6 +4,8 @@ namespace Keel.Core.Chain;
 
 /// <summary>A kind of thing that can be wrong at a link.</summary>
 /// <param name="Id">Stable, as in "store-missing".</param>
+/// <param name="Link">The link that it is found at.</param>
+/// <param name="Severity">Whether a start fails by it.</param>
 /// <param name="What">One sentence on what is wrong.</param>
 /// <param name="Shows">What a machine with it shows, most likely first: ids of startup errors.</param>
 public sealed record FindingKind(string Id, Link Link, Severity Severity, string What, params string[] Shows)
@@ -18,6 +20,7 @@ public sealed record FindingKind(string Id, Link Link, Severity Severity, string
     public Finding At(FilePlace file, params IEnumerable<KnownFact> facts) => new(this, Remark.Of(Id, facts), file);
 
     /// <summary>A finding of this kind, told by a remark that others make too.</summary>
+    /// <param name="seen">What was seen, and where.</param>
     /// <param name="file">The file that it is about, where it is about one.</param>
     public Finding At(Remark seen, FilePlace? file = null) => new(this, seen, file);
 }

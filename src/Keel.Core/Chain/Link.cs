@@ -3,19 +3,48 @@ namespace Keel.Core.Chain;
 /// <summary>The steps of a boot chain, in the order in which a machine takes them.</summary>
 public enum Link
 {
+    /// <summary>The firmware's entry.</summary>
     FirmwareEntry,
+
+    /// <summary>The partition table.</summary>
     DiskLayout,
+
+    /// <summary>The code in the master boot record.</summary>
     MbrCode,
+
+    /// <summary>The mark of the active partition.</summary>
     ActiveMark,
+
+    /// <summary>The active volume's boot sector.</summary>
     BootSector,
+
+    /// <summary>The EFI system partition.</summary>
     SystemVolume,
+
+    /// <summary>The boot manager's file.</summary>
     ManagerFile,
+
+    /// <summary>The file that firmware takes where it has no entry.</summary>
     FallbackFile,
+
+    /// <summary>The boot configuration.</summary>
     Store,
+
+    /// <summary>The boot manager's own entry.</summary>
     ManagerEntry,
+
+    /// <summary>The entry of the Windows that starts.</summary>
     WindowsEntry,
+
+    /// <summary>The loader's file.</summary>
     LoaderFile,
+
+    /// <summary>The SYSTEM hive.</summary>
     SystemHive,
+
+    /// <summary>The files that the loader takes with the kernel.</summary>
     KernelFiles,
+
+    /// <summary>The drivers that start first.</summary>
     StartDrivers
 }

@@ -4,6 +4,7 @@ namespace Keel.Core.Chain;
 
 /// <summary>What a check saw at its link.</summary>
 /// <param name="Detail">What stands there.</param>
+/// <param name="Findings">What was found.</param>
 /// <param name="Judged">False where a link before made this one impossible to judge.</param>
 public sealed record LinkReport(Remark Detail, IReadOnlyList<Finding> Findings, bool Judged = true)
 {
@@ -20,6 +21,7 @@ public sealed record LinkReport(Remark Detail, IReadOnlyList<Finding> Findings, 
     public static LinkReport Unreached(string id, params IEnumerable<KnownFact> facts) => Unreached(Remark.Of(id, facts));
 
     /// <summary>A link with what is wrong there; the first of it is its detail.</summary>
+    /// <param name="findings">What was found.</param>
     /// <param name="sound">The detail where nothing is wrong.</param>
     public static LinkReport Of(IReadOnlyList<Finding> findings, Remark sound) =>
         new(findings.Count > 0 ? findings[0].Seen : sound, findings);

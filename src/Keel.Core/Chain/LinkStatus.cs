@@ -3,6 +3,7 @@ namespace Keel.Core.Chain;
 /// <summary>How a link stands.</summary>
 public enum LinkStatus
 {
+    /// <summary>Nothing is wrong with it.</summary>
     Sound,
 
     /// <summary>It may work; something about it is odd.</summary>

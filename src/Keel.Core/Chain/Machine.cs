@@ -44,11 +44,13 @@ public sealed class Machine : IDisposable
     /// <summary>The SYSTEM hive of the Windows that is started; null where no Windows is reached.</summary>
     internal SystemHive? SystemHive => View.SystemHive;
 
+    /// <summary>Its disks, the one that it starts from first.</summary>
     public IReadOnlyList<MachineDisk> Disks { get; }
 
     /// <summary>The disk that the firmware starts.</summary>
     public MachineDisk StartDisk => Disks[0];
 
+    /// <summary>The volumes of all disks.</summary>
     public IEnumerable<DiskVolume> Volumes => Disks.SelectMany(disk => disk.Volumes);
 
     /// <summary>For which firmware the disk is laid out; its chain is the one that is walked.</summary>
@@ -57,6 +59,7 @@ public sealed class Machine : IDisposable
     /// <summary>Why the disk is taken for one kind or the other.</summary>
     public Remark FirmwareReason => View.Firmware.Reason;
 
+    /// <summary>Which boot files its firmware needs, and where.</summary>
     public BootFiles BootFiles => Firmware == FirmwareKind.Bios ? BootFiles.Bios : BootFiles.Uefi;
 
     /// <summary>The volume that holds, or should hold, boot manager and store; null where none can be it.</summary>
@@ -90,6 +93,9 @@ public sealed class Machine : IDisposable
     public static Machine Open(params IEnumerable<string> paths) => Open(paths, variables: null, startsThrough: null);
 
     /// <summary>Opens the disks of a machine for looking, with what is known of its firmware.</summary>
+    /// <param name="paths">The paths of its disks or images.</param>
+    /// <param name="variables">The firmware's variables; null where the machine has none that keel can see.</param>
+    /// <param name="startsThrough">How it starts, where that is known; null to judge by the disk.</param>
     /// <param name="sectorBytes">The sector size of images; null where it is to be told from their tables.</param>
     public static Machine Open(
         IEnumerable<string> paths,
@@ -164,6 +170,7 @@ public sealed class Machine : IDisposable
         [.. Disks.Select(_ => OverlayState.Untouched)],
         Variables is null ? null : new Dictionary<string, byte[]?>()));
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         foreach (var disk in Disks) disk.Dispose();

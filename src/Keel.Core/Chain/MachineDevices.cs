@@ -9,6 +9,7 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
 {
     private const string VolumePrefix = "volume:", FilePrefix = "file:";
 
+    /// <inheritdoc/>
     public string Describe(BootDevice device)
     {
         if (device.IsStartedFrom) return UnknownDevices.StartedFrom;
@@ -23,6 +24,7 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
         return machine.VolumeOf(device) is { } volume ? Name(volume) : $"{device} (not here)";
     }
 
+    /// <inheritdoc/>
     public BootDevice Parse(string words)
     {
         if (words.Equals(UnknownDevices.StartedFrom, StringComparison.OrdinalIgnoreCase)) return BootDevice.StartedFrom();

@@ -28,6 +28,7 @@ public sealed class MachineDisk : IDisposable
     /// <summary>The path it was opened by, links resolved.</summary>
     public string Path { get; }
 
+    /// <summary>The disk with what would be changed on it.</summary>
     public Overlay Overlay { get; }
 
     /// <summary>Whether it is an image, whose sector size is not told by a device.</summary>
@@ -55,6 +56,7 @@ public sealed class MachineDisk : IDisposable
     /// <summary>Begins the budget of another walk.</summary>
     internal void BeginBudget() => watched.BeginBudget();
 
+    /// <summary>Its partitions, with the changes.</summary>
     public DiskLayout Layout
     {
         get
@@ -64,6 +66,7 @@ public sealed class MachineDisk : IDisposable
         }
     }
 
+    /// <summary>Its volumes, with the changes.</summary>
     public IReadOnlyList<DiskVolume> Volumes
     {
         get
@@ -74,6 +77,7 @@ public sealed class MachineDisk : IDisposable
     }
 
     /// <summary>Opens a disk or image for looking.</summary>
+    /// <param name="path">Its path.</param>
     /// <param name="sectorBytes">The sector size of an image; null for 512, or 4096 where a GPT stands as it does with such
     ///     sectors.</param>
     /// <exception cref="UnreadableException">It is no disk, or an image in a format that keel does not read.</exception>
@@ -133,6 +137,7 @@ public sealed class MachineDisk : IDisposable
             "Name a block device such as /dev/sda, or an image of a whole disk.");
     }
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         foreach (var volume in volumes) volume.Dispose();

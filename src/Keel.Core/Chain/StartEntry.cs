@@ -14,8 +14,10 @@ public sealed record StartEntry(ushort Number, LoadOption? Option, int? Place, S
 {
     private const string PartitionsOfThisComputer = "/dev/disk/by-partuuid";
 
+    /// <summary>The variable's name, such as Boot0003.</summary>
     public string Name => FirmwareVariables.ShortName(Number);
 
+    /// <summary>What the firmware's menu calls it; empty where the entry can't be read.</summary>
     public string Title => Option?.Title ?? "";
 
     /// <summary>What it starts, in words. May hold text from the firmware.</summary>

@@ -3,6 +3,7 @@ namespace Keel.Core.Chain;
 /// <summary>Whether what a start entry names is on the disks given.</summary>
 public enum StartTarget
 {
+    /// <summary>It leads to a file that is there.</summary>
     Here,
 
     /// <summary>The partition is here, and the file is not on it.</summary>

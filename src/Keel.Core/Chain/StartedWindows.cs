@@ -7,7 +7,10 @@ using Keel.Core.Volumes;
 namespace Keel.Core.Chain;
 
 /// <summary>The Windows that the started entry names.</summary>
+/// <param name="Volume">The volume that it is on.</param>
+/// <param name="Files">The files of the volume.</param>
 /// <param name="Folder">Such as <c>\Windows</c>.</param>
+/// <param name="Entry">The entry that leads to it.</param>
 internal sealed record StartedWindows(DiskVolume Volume, IVolume Files, string Folder, BootEntry Entry)
 {
     public string System32 => $@"{Folder}\System32";

@@ -7,8 +7,10 @@ using Keel.Core.Volumes;
 namespace Keel.Core.Chain;
 
 /// <summary>The store of a machine, or why there is none.</summary>
+/// <param name="Condition">Whether it could be read.</param>
 /// <param name="Path">Where it is or should be, on the system volume.</param>
 /// <param name="Seen">What is wrong with it; null where it loaded.</param>
+/// <param name="Store">The store; null where it could not be read.</param>
 public sealed record StoreState(StoreCondition Condition, string Path, Remark? Seen, BootStore? Store)
 {
     private static readonly string[] LogEndings = [".LOG", ".LOG1", ".LOG2"];

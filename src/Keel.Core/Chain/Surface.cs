@@ -12,6 +12,7 @@ public sealed record Surface(IReadOnlyList<SurfaceFailure> Failures)
     private const int PieceBytes = 256 * 1024, BlockBytes = 4096, FailuresAFile = 16;
 
     /// <summary>Reads the files.</summary>
+    /// <param name="machine">The machine.</param>
     /// <param name="progress">Told each file before it is read: its path, its number, and how many there are.</param>
     public static Surface Read(Machine machine, Action<string, int, int> progress)
     {

@@ -8,8 +8,16 @@ public enum VolumeRole
 
     /// <summary>Holds a Windows installation.</summary>
     Windows,
+
+    /// <summary>Holds the recovery environment.</summary>
     Recovery,
+
+    /// <summary>Holds somebody's data.</summary>
     Data,
+
+    /// <summary>Reserved for Windows itself.</summary>
     Reserved,
+
+    /// <summary>Another system's, or not known.</summary>
     Other
 }

@@ -8,6 +8,7 @@ public static class VolumeRoles
 {
     private const byte MbrRecovery = 0x27;
 
+    /// <summary>What a volume is there for; it may be there for several things.</summary>
     public static IReadOnlyList<VolumeRole> Of(Machine machine, DiskVolume volume)
     {
         var roles = new List<VolumeRole>();

@@ -32,6 +32,7 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     public Link? StopsAt =>
         Links.Where(link => link.Status == LinkStatus.Broken).Select(link => (Link?)link.Link).FirstOrDefault();
 
+    /// <summary>Whether the machine starts, as far as the walk can tell.</summary>
     public Verdict Verdict => StopsAt is not null ? Verdict.Broken
         : Links.Any(link => link.Status is LinkStatus.Doubtful or LinkStatus.Unreached)
             || Findings.Any(finding => finding.Kind == ReadErrorFindings.Kind)

@@ -5,6 +5,7 @@ namespace Keel.Core.Codes;
 /// <param name="Status">The published status name; empty for messages.</param>
 /// <param name="Kind">"status", "stop", "screen" (a message without code) or "repair" (met while repairing).</param>
 /// <param name="Says">Other wordings of the same.</param>
+/// <param name="Meaning">What it means, in a sentence.</param>
 /// <param name="Links">Ids of the links it points at; none where the fault lies past the chain.</param>
 /// <param name="Causes">Usual causes, most likely first.</param>
 /// <param name="Next">What to run next.</param>

@@ -30,6 +30,7 @@ public sealed class StartupErrors
 
     private StartupErrors(IReadOnlyList<StartupError> all) => All = all;
 
+    /// <summary>Every error of the table.</summary>
     public IReadOnlyList<StartupError> All { get; }
 
     /// <summary>Reads the table, which is part of the program.</summary>

@@ -25,6 +25,7 @@ public static class Faults
         WindowsFaults.All
     ];
 
+    /// <summary>Every fault, in the order of the tickets.</summary>
     public static IReadOnlyList<Fault> All { get; } =
     [
         new("none", "BF-1040", "Gangway desk, {0}", "It starts. I was told to have it looked at before the season.", _ => { }),

@@ -12,6 +12,10 @@ internal static class Formatter
     /// <summary>
     /// Formats a range of an image as NTFS. Works beside the image in a temporary file, since mkntfs takes whole files only.
     /// </summary>
+    /// <param name="image">The path of the image.</param>
+    /// <param name="range">The partition, in bytes of the image.</param>
+    /// <param name="label">The volume's label.</param>
+    /// <param name="clusterBytes">The size of a cluster, in bytes.</param>
     /// <param name="recordSectorBytes">The sector size that mkntfs is told; file records are at least as large.</param>
     public static void Ntfs(DiskFile image, ByteRange range, string label, int clusterBytes, int recordSectorBytes = 512)
     {

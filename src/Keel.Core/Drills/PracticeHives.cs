@@ -23,6 +23,7 @@ internal static class PracticeHives
         ("null", SystemStart, "Base"), ("beep", SystemStart, "Base")
     ];
 
+    /// <param name="spec">What the practice disk is to be.</param>
     /// <param name="volumes">Those that get letters, from C: on.</param>
     public static byte[] System(PracticeSpec spec, IReadOnlyList<DiskVolume> volumes)
     {

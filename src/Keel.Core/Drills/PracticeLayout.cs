@@ -4,7 +4,12 @@ using Keel.Core.Chain;
 namespace Keel.Core.Drills;
 
 /// <summary>Where the volumes of a practice disk lie.</summary>
+/// <param name="DiskBytes">The size of the disk, in bytes.</param>
+/// <param name="System">The volume that the machine starts from.</param>
+/// <param name="Windows">The volume of Windows.</param>
 /// <param name="WindowsNumber">The number of the Windows volume.</param>
+/// <param name="Reserved">The partition reserved for Windows; null where there is none.</param>
+/// <param name="Recovery">The volume of the recovery environment; null where there is none.</param>
 internal sealed record PracticeLayout(
     long DiskBytes,
     ByteRange System,

@@ -8,6 +8,7 @@ public sealed record PracticeSpec
     /// <summary>For which firmware the disk is laid out.</summary>
     public FirmwareKind Firmware { get; init; } = FirmwareKind.Bios;
 
+    /// <summary>The computer's name.</summary>
     public string MachineName { get; init; } = "PURSER-02";
 
     /// <summary>Cluster size of the system volume, in bytes.</summary>
@@ -21,6 +22,7 @@ public sealed record PracticeSpec
     /// <summary>The product that the Windows installation says it is.</summary>
     public string Product { get; init; } = "Windows 10 Pro";
 
+    /// <summary>The build of the Windows on it.</summary>
     public int Build { get; init; } = 19045;
 
     /// <summary>The signature of the disk.</summary>

@@ -9,8 +9,10 @@ public static class SealedAnswer
     private const string Heading = "The answer of this drill is sealed. 'keel drill check DISK --answer' opens it.";
     private const byte Mask = 0x5A;
 
+    /// <summary>The file beside an image that keeps its answer.</summary>
     public static string FileFor(string imagePath) => imagePath + ".sealed";
 
+    /// <summary>Writes down which faults an image has, so that nobody reads it by mistake.</summary>
     public static void Write(string imagePath, IEnumerable<string> faults)
     {
         var bytes = Encoding.UTF8.GetBytes(string.Join('\n', faults)).Select(letter => (byte)(letter ^ Mask)).ToArray();

@@ -12,6 +12,7 @@ internal static class StandInManager
     private const int LengthAt = 12, SumAt = 16;
 
     /// <summary>The bytes of \bootmgr.</summary>
+    /// <param name="version">The version that the file says.</param>
     /// <param name="bodyBytes">How much filling; none gives the smallest file.</param>
     public static byte[] MakeBios(string version, int bodyBytes = 120_000)
     {
@@ -23,6 +24,8 @@ internal static class StandInManager
     }
 
     /// <summary>The bytes of bootmgfw.efi: an EFI program that sums its code up and says how it was reached.</summary>
+    /// <param name="name">Its name.</param>
+    /// <param name="version">The version that the file says.</param>
     /// <param name="machine">What processor it says it is for; it runs on x86-64.</param>
     public static byte[] MakeEfi(string name, string version, Machine machine = Machine.Amd64) =>
         StandInProgram.Make(

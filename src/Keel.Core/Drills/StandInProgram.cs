@@ -23,10 +23,12 @@ internal sealed class StandInProgram
     /// <summary>The bytes of a program.</summary>
     /// <param name="name">The original file name in the version resource.</param>
     /// <param name="version">Four numbers, as in 10.0.19041.1.</param>
+    /// <param name="subsystem">What it runs under.</param>
+    /// <param name="machine">The processor that it is for.</param>
+    /// <param name="bodyBytes">How much content it carries besides; the content follows from the name.</param>
     /// <param name="start">The code it begins with; without it, it returns at once.</param>
     /// <param name="finish">Changes the finished code section.</param>
     /// <param name="imports">The files that it says it needs.</param>
-    /// <param name="bodyBytes">How much content it carries besides; the content follows from the name.</param>
     public static byte[] Make(
         string name,
         string version,

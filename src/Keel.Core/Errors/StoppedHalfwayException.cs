@@ -9,5 +9,6 @@ public sealed class StoppedHalfwayException(string what, string why, string todo
     /// <summary>The exit code of everything that meets a repair that was cut off.</summary>
     public const int Code = 5;
 
+    /// <inheritdoc/>
     public override int ExitCode => Code;
 }

@@ -4,5 +4,6 @@ namespace Keel.Core.Errors;
 public sealed class UnreadableException(string what, string why, string todo, Exception? inner = null)
     : KeelException(what, why, todo, inner)
 {
+    /// <inheritdoc/>
     public override int ExitCode => 3;
 }

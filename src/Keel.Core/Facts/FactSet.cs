@@ -7,10 +7,13 @@ public sealed class FactSet(IEnumerable<KnownFact> facts) : IReadOnlyList<KnownF
 {
     private readonly KnownFact[] facts = [.. facts];
 
+    /// <summary>Nothing is known.</summary>
     public static FactSet Empty { get; } = new([]);
 
+    /// <inheritdoc/>
     public int Count => facts.Length;
 
+    /// <inheritdoc/>
     public KnownFact this[int index] => facts[index];
 
     /// <summary>The value of a fact; the type's default where it is not known.</summary>
@@ -23,6 +26,7 @@ public sealed class FactSet(IEnumerable<KnownFact> facts) : IReadOnlyList<KnownF
     /// <summary>These facts and more.</summary>
     public FactSet With(params IEnumerable<KnownFact> more) => new([.. facts, .. more]);
 
+    /// <inheritdoc/>
     public IEnumerator<KnownFact> GetEnumerator() => ((IEnumerable<KnownFact>)facts).GetEnumerator();
 
     /// <summary>The facts, plain: what tells one set from another.</summary>

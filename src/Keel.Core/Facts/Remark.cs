@@ -2,6 +2,7 @@ namespace Keel.Core.Facts;
 
 /// <summary>Something to be told: which sentence, and the facts that go into it. The interface has the words.</summary>
 /// <param name="Id">Which sentence; for a finding, usually its kind's id.</param>
+/// <param name="Facts">The facts that fill the sentence's gaps.</param>
 public sealed record Remark(string Id, FactSet Facts)
 {
     /// <summary>A remark with its facts.</summary>

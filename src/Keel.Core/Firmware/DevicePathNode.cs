@@ -4,6 +4,8 @@ using System.Text;
 namespace Keel.Core.Firmware;
 
 /// <summary>One node of a device path (UEFI specification, "Device Path Protocol").</summary>
+/// <param name="Type">Its type (UEFI specification, "Device Path Protocol").</param>
+/// <param name="SubType">Its subtype (UEFI specification, "Device Path Protocol").</param>
 /// <param name="Data">What follows the 4 bytes of type and length.</param>
 public sealed record DevicePathNode(byte Type, byte SubType, byte[] Data)
 {
@@ -13,6 +15,7 @@ public sealed record DevicePathNode(byte Type, byte SubType, byte[] Data)
     private const byte HardDriveSubType = 1, FilePathSubType = 4;
     private const int HeaderBytes = 4;
 
+    /// <summary>Whether it ends the path (UEFI specification, "Generic Device Path Structures").</summary>
     public bool IsEnd => Type == EndType;
 
     /// <summary>The partition that a hard-drive node names; null for other nodes.</summary>
@@ -43,8 +46,10 @@ public sealed record DevicePathNode(byte Type, byte SubType, byte[] Data)
         _ => $"node {Type:x2} {SubType:x2}"
     };
 
+    /// <summary>The node for a partition of a hard drive.</summary>
     public static DevicePathNode Of(HardDrivePlace place) => new(MediaType, HardDriveSubType, place.ToBytes());
 
+    /// <summary>The node for a file's path, in UTF-16 with a zero at its end.</summary>
     public static DevicePathNode OfFile(string path) => new(MediaType, FilePathSubType, Encoding.Unicode.GetBytes(path + "\0"));
 
     /// <summary>The nodes up to the end of the whole path; nothing where their lengths don't fit.</summary>

@@ -9,6 +9,7 @@ namespace Keel.Core.Firmware;
 /// <remarks>A file is 4 bytes of attributes and then the data (Linux, Documentation/filesystems/efivarfs).</remarks>
 public sealed class FirmwareVariables
 {
+    /// <summary>Where Linux shows the variables of the machine that it runs on.</summary>
     public const string UsualFolder = "/sys/firmware/efi/efivars";
     private const string GlobalGuid = "8be4df61-93ca-11d2-aa0d-00e098032b8c";
     private const int AttributeBytes = 4, LimitBytes = 64 * 1024, CountLimit = 4096;
@@ -26,6 +27,7 @@ public sealed class FirmwareVariables
         this.files = files;
     }
 
+    /// <summary>The folder with the variable files.</summary>
     public string Folder { get; }
 
     /// <summary>Whether this computer was started through UEFI and shows its variables.</summary>
@@ -149,6 +151,7 @@ public sealed class FirmwareVariables
     public IReadOnlyDictionary<string, byte[]?> Save() =>
         new Dictionary<string, byte[]?>(changed, StringComparer.OrdinalIgnoreCase);
 
+    /// <summary>Puts a state back; null stands for a variable that was not there.</summary>
     public void Restore(IReadOnlyDictionary<string, byte[]?> state)
     {
         Changing?.Invoke();

@@ -14,6 +14,7 @@ public sealed record HardDrivePlace(uint Number, ulong FirstSector, ulong Sector
     private const int Bytes = 38, StartAt = 4, CountAt = 12, IdAt = 20, FormatAt = 36, IdKindAt = 37;
     private const byte MbrFormat = 1, GptFormat = 2, SignatureKind = 1, GuidKind = 2;
 
+    /// <summary>Where a partition lies.</summary>
     public static HardDrivePlace Of(DiskIdentity disk, Partition partition, int sectorBytes)
     {
         var id = new byte[16];

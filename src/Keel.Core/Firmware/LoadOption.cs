@@ -11,10 +11,12 @@ namespace Keel.Core.Firmware;
 /// <param name="OptionalData">What is handed to the program.</param>
 public sealed record LoadOption(uint Attributes, string Title, IReadOnlyList<DevicePathNode> Path, byte[] OptionalData)
 {
+    /// <summary>Set where firmware may start it without being asked (LOAD_OPTION_ACTIVE).</summary>
     public const uint ActiveBit = 1;
     private const int TitleAt = 6;
     private const int TitleLimit = 1024;
 
+    /// <summary>Whether firmware may start it without being asked.</summary>
     public bool IsActive => (Attributes & ActiveBit) != 0;
 
     /// <summary>The partition it names; null where it names none.</summary>
@@ -48,6 +50,7 @@ public sealed record LoadOption(uint Attributes, string Title, IReadOnlyList<Dev
                 data[(pathAt + pathBytes)..].ToArray());
     }
 
+    /// <summary>As a variable holds it (UEFI specification, EFI_LOAD_OPTION).</summary>
     public byte[] ToBytes()
     {
         var path = DevicePathNode.ToBytes(Path);

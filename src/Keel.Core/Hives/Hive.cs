@@ -33,6 +33,7 @@ public sealed class Hive
         budget = UsualBudgetBytes + (BudgetTimes * bytes.LengthBytes);
     }
 
+    /// <summary>The base block.</summary>
     public HiveHeader Header { get; }
 
     /// <summary>What was met and could not be read, in words; grows as more is read.</summary>
@@ -56,6 +57,7 @@ public sealed class Hive
         return new Hive(bytes, header);
     }
 
+    /// <summary>Opens a hive that is in memory.</summary>
     public static Hive Open(byte[] bytes) => Open(new MemoryBlocks(bytes));
 
     /// <summary>A hive without a trusted base block, for looking at single cells.</summary>

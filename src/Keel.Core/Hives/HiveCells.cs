@@ -20,7 +20,11 @@ internal static class HiveCells
     public static IEnumerable<uint> SubkeyOffsets(Hive hive, uint index, string? name) =>
         SubkeyOffsets(hive, index, name, [], depth: 0);
 
+    /// <param name="hive">The hive.</param>
+    /// <param name="index">The cell of the index.</param>
+    /// <param name="name">The path of the key, for what is told.</param>
     /// <param name="seen">The indexes that were read: none is read twice.</param>
+    /// <param name="depth">How many indexes lie above it.</param>
     private static IEnumerable<uint> SubkeyOffsets(Hive hive, uint index, string? name, HashSet<uint> seen, int depth)
     {
         if (!seen.Add(index))

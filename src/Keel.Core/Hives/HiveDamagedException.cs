@@ -6,5 +6,6 @@ namespace Keel.Core.Hives;
 public sealed class HiveDamagedException(string why)
     : KeelException("The registry hive is damaged.", why, "Let keel mend it, or bring a saved copy.")
 {
+    /// <inheritdoc/>
     public override int ExitCode => 3;
 }

@@ -5,8 +5,12 @@ namespace Keel.Core.Hives;
 /// <summary>The base block of a registry hive, the first 4096 bytes of the file.</summary>
 /// <param name="PrimarySequence">Raised before a write.</param>
 /// <param name="SecondarySequence">Raised after it; a difference means that a write was cut off.</param>
+/// <param name="LastWritten">When the hive was written last.</param>
+/// <param name="Major">The version of the format, 1.</param>
+/// <param name="Minor">The version of the format, 3 to 6.</param>
 /// <param name="RootCell">Offset of the root key's cell, in bytes from the end of the base block.</param>
 /// <param name="BinsBytes">Bytes of all bins after the base block.</param>
+/// <param name="ChecksumMatches">Whether the checksum of the base block fits.</param>
 public sealed record HiveHeader(
     uint PrimarySequence,
     uint SecondarySequence,
@@ -17,7 +21,10 @@ public sealed record HiveHeader(
     uint BinsBytes,
     bool ChecksumMatches)
 {
+    /// <summary>The size of the base block, in bytes.</summary>
     public const int Size = 4096;
+
+    /// <summary>How a base block begins.</summary>
     public static ReadOnlySpan<byte> Mark => "regf"u8;
 
     private const int PrimaryAt = 4, SecondaryAt = 8, WrittenAt = 0xC, MajorAt = 0x14, MinorAt = 0x18, FormatAt = 0x20;

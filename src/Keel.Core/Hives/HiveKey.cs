@@ -27,11 +27,13 @@ public sealed class HiveKey
         Name = name;
     }
 
+    /// <summary>Its name, without its path.</summary>
     public string Name { get; }
 
     /// <summary>The offset of its cell, which tells keys apart.</summary>
     internal uint Offset { get; }
 
+    /// <summary>How many keys it says that it has.</summary>
     public int SubkeyCount => (int)Math.Min(Number(SubkeyCountAt), int.MaxValue);
 
     internal static HiveKey Read(Hive hive, uint offset)
@@ -89,6 +91,7 @@ public sealed class HiveKey
         }
     }
 
+    /// <summary>A value by its name, in any case; null where there is none.</summary>
     public HiveValue? Value(string name) =>
         Values().FirstOrDefault(value => value.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
 

@@ -35,6 +35,7 @@ public static class HiveLog
     }
 
     /// <summary>A log of the old form that holds these pages of a hive.</summary>
+    /// <param name="hive">The bytes of the hive.</param>
     /// <param name="pages">Numbers of 512-byte pages, counted from the end of the base block, rising.</param>
     internal static byte[] WriteOld(byte[] hive, IReadOnlyList<int> pages)
     {

@@ -3,6 +3,7 @@ namespace Keel.Core.Hives;
 /// <summary>A key in memory, to be changed and written: what a hive gives and <see cref="HiveWriter"/> takes.</summary>
 public sealed class HiveNode(string name)
 {
+    /// <summary>Its name, without its path.</summary>
     public string Name { get; set; } = name;
 
     /// <summary>The class name's bytes, as stored; rarely used.</summary>
@@ -17,8 +18,10 @@ public sealed class HiveNode(string name)
     /// <summary>The security descriptor, self-relative; null for the writer's usual one.</summary>
     public byte[]? Security { get; set; }
 
+    /// <summary>Its values, in any order.</summary>
     public List<HiveValue> Values { get; } = [];
 
+    /// <summary>Its keys, in any order; they are sorted when the hive is written.</summary>
     public List<HiveNode> Children { get; } = [];
 
     /// <summary>The child of that name, without case.</summary>
@@ -42,6 +45,7 @@ public sealed class HiveNode(string name)
         return copy;
     }
 
+    /// <summary>A value by its name, in any case; null where there is none.</summary>
     public HiveValue? Value(string name) => Values.Find(value => value.Name.Equals(name, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>Adds a value, or replaces the one of the same name.</summary>

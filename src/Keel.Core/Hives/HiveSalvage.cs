@@ -13,7 +13,9 @@ public static class HiveSalvage
     /// <summary>
     /// Every readable key that the test takes, with what hangs below it. Says what could not be read below them.
     /// </summary>
+    /// <param name="file">The bytes of the hive.</param>
     /// <param name="wanted">Takes a key by its name.</param>
+    /// <param name="losses">Takes what was lost.</param>
     public static IReadOnlyList<HiveNode> Find(byte[] file, Func<string, bool> wanted, List<string> losses)
     {
         var bins = (uint)Math.Max(0, file.Length - HiveHeader.Size);

@@ -6,9 +6,11 @@ namespace Keel.Core.Hives;
 /// <summary>One value of a key: name (empty for the default value), type and the bytes as they are stored.</summary>
 public sealed record HiveValue(string Name, HiveValueType Type, byte[] Data)
 {
+    /// <summary>Text with a zero at its end.</summary>
     public static HiveValue OfText(string name, string text) =>
         new(name, HiveValueType.Text, Encoding.Unicode.GetBytes(text + "\0"));
 
+    /// <summary>A number of 32 bits.</summary>
     public static HiveValue OfNumber(string name, uint number)
     {
         var data = new byte[sizeof(uint)];
@@ -16,8 +18,10 @@ public sealed record HiveValue(string Name, HiveValueType Type, byte[] Data)
         return new HiveValue(name, HiveValueType.Number, data);
     }
 
+    /// <summary>Bytes.</summary>
     public static HiveValue OfBinary(string name, byte[] data) => new(name, HiveValueType.Binary, data);
 
+    /// <summary>Several texts, each with a zero at its end, and one more zero.</summary>
     public static HiveValue OfTextList(string name, IEnumerable<string> items) =>
         new(name, HiveValueType.TextList, Encoding.Unicode.GetBytes(string.Concat(items.Select(item => item + "\0")) + "\0"));
 

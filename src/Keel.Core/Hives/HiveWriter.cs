@@ -19,6 +19,7 @@ public sealed class HiveWriter
     private HiveWriter(uint minor) => this.minor = minor;
 
     /// <summary>The bytes of a hive with this root.</summary>
+    /// <param name="root">The root key.</param>
     /// <param name="minor">The minor version, 3 to 6.</param>
     /// <param name="sequence">Both sequence numbers; raise it when a file is replaced.</param>
     public static byte[] Write(HiveNode root, uint minor = 3, uint sequence = 1)

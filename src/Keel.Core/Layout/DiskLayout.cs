@@ -15,6 +15,7 @@ public sealed record DiskLayout(
     /// <summary>The active partitions, in the order of the table; a sound BIOS disk has one.</summary>
     public IEnumerable<Partition> Active => Partitions.Where(partition => partition.Active);
 
+    /// <summary>Whether there is a problem of that kind.</summary>
     public bool Has(LayoutProblemKind kind) => Problems.Any(problem => problem.Kind == kind);
 
     /// <summary>

@@ -5,6 +5,8 @@ using Keel.Core.Errors;
 namespace Keel.Core.Layout;
 
 /// <summary>One copy of a GUID partition table, primary or backup, and whether it can be trusted.</summary>
+/// <param name="Header">The header.</param>
+/// <param name="Entries">The entries that are used.</param>
 /// <param name="Problem">What is wrong with it; null for a sound copy.</param>
 internal sealed record GptCopy(GptHeader? Header, byte[]? Entries, string? Problem)
 {

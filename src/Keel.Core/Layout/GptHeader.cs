@@ -17,9 +17,16 @@ public sealed record GptHeader(
     uint EntriesCrc,
     bool CrcMatches)
 {
+    /// <summary>The least that a header may say of its size, in bytes.</summary>
     public const int MinimumBytes = 92;
+
+    /// <summary>The usual size of an entry, in bytes.</summary>
     public const int UsualEntryBytes = 128;
+
+    /// <summary>How many entries an array usually has.</summary>
     public const uint UsualEntryCount = 128;
+
+    /// <summary>How a header begins.</summary>
     public static ReadOnlySpan<byte> Mark => "EFI PART"u8;
 
     private const uint Revision = 0x00010000;

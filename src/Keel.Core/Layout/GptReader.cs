@@ -7,6 +7,7 @@ namespace Keel.Core.Layout;
 internal static class GptReader
 {
     /// <summary>The layout, or nothing where the disk has no trace of a GPT.</summary>
+    /// <param name="disk">The disk.</param>
     /// <param name="record">The first sector; null where the disk did not give it.</param>
     public static DiskLayout? TryRead(IReadableBlocks disk, MasterBootRecord? record)
     {

@@ -7,8 +7,13 @@ namespace Keel.Core.Layout;
 ///     set.</remarks>
 public sealed class MasterBootRecord
 {
+    /// <summary>The size of the sector, in bytes.</summary>
     public const int Size = 512;
+
+    /// <summary>How many bytes there are for code.</summary>
     public const int CodeBytes = 0x1B8;
+
+    /// <summary>How many slots the table has.</summary>
     public const int SlotCount = 4;
     private const int SignatureAt = 0x1B8, SlotsAt = 0x1BE, MarkAt = 0x1FE;
     private readonly byte[] bytes;
@@ -33,21 +38,26 @@ public sealed class MasterBootRecord
         set => (bytes[MarkAt], bytes[MarkAt + 1]) = value ? ((byte)0x55, (byte)0xAA) : ((byte)0, (byte)0);
     }
 
+    /// <summary>A slot of the table, 0 to 3.</summary>
     public PartitionSlot Slot(int index) => PartitionSlot.Read(bytes.AsSpan(SlotsAt + (index * PartitionSlot.Size)));
 
+    /// <summary>Fills a slot of the table, 0 to 3.</summary>
     public void SetSlot(int index, PartitionSlot slot) => slot.Write(bytes.AsSpan(SlotsAt + (index * PartitionSlot.Size)));
 
+    /// <summary>Fills a slot of the table with zeros, 0 to 3.</summary>
     public void ClearSlot(int index) => bytes.AsSpan(SlotsAt + (index * PartitionSlot.Size), PartitionSlot.Size).Clear();
 
     /// <summary>Sets the active mark of one slot and nothing else of it.</summary>
     public void SetActive(int index, bool active) =>
         bytes[SlotsAt + (index * PartitionSlot.Size)] = active ? PartitionSlot.ActiveMark : (byte)0;
 
+    /// <summary>Puts code in; table and signature stay.</summary>
     public void SetCode(ReadOnlySpan<byte> code)
     {
         bytes.AsSpan(0, CodeBytes).Clear();
         code.CopyTo(bytes.AsSpan(0, CodeBytes));
     }
 
+    /// <summary>The sector, a copy.</summary>
     public byte[] ToBytes() => [.. bytes];
 }

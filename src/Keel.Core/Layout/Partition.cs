@@ -21,11 +21,13 @@ public sealed record Partition(
     bool Logical,
     string Name)
 {
+    /// <summary>Whether it only holds other partitions.</summary>
     public bool IsExtended =>
         !Logical && MbrType is PartitionTypes.Extended or PartitionTypes.ExtendedLba or PartitionTypes.ExtendedLinux;
 
     /// <summary>The words for its type.</summary>
     public string TypeName => GptType != default ? PartitionTypes.Name(GptType) : PartitionTypes.Name(MbrType);
 
+    /// <summary>Whether its type is that of an EFI system partition.</summary>
     public bool IsEfiSystem => GptType == PartitionTypes.GptEfiSystem || MbrType == PartitionTypes.EfiSystem;
 }

@@ -6,19 +6,29 @@ namespace Keel.Core.Layout;
 /// <remarks>Sectors are logical sectors of the disk; a slot of type 0 is unused. CHS fields are kept elsewhere as they
 ///     are.</remarks>
 /// <param name="Mark">80 for the active one, 00 otherwise; anything else is damage.</param>
+/// <param name="Type">Its type.</param>
+/// <param name="FirstSector">Its first sector.</param>
+/// <param name="SectorCount">How many sectors it has.</param>
 public readonly record struct PartitionSlot(byte Mark, byte Type, uint FirstSector, uint SectorCount)
 {
+    /// <summary>The size of a slot, in bytes.</summary>
     public const int Size = 16;
+
+    /// <summary>The mark of an active partition.</summary>
     public const byte ActiveMark = 0x80;
     private const byte UseSectorsHead = 0xFE;
     private const ushort UseSectorsCylinder = 0xFFFF;
 
+    /// <summary>Whether the partition is active.</summary>
     public bool Active => Mark == ActiveMark;
 
+    /// <summary>Whether there is a partition in it.</summary>
     public bool IsUsed => Type != 0;
 
+    /// <summary>Whether the partition only holds others.</summary>
     public bool IsExtended => Type is PartitionTypes.Extended or PartitionTypes.ExtendedLba or PartitionTypes.ExtendedLinux;
 
+    /// <summary>Reads a slot of 16 bytes.</summary>
     public static PartitionSlot Read(ReadOnlySpan<byte> slot)
     {
         var record = slot.At<PartitionSlotRecord>(0);

@@ -3,15 +3,29 @@ namespace Keel.Core.Layout;
 /// <summary>Partition types that matter to the chain, with the words shown for them.</summary>
 public static class PartitionTypes
 {
+    /// <summary>Types in a slot of the MBR.</summary>
     public const byte Ntfs =
         0x07, Extended = 0x05, ExtendedLba = 0x0F, ExtendedLinux = 0x85, Dynamic = 0x42, Protective = 0xEE, EfiSystem = 0xEF;
 
+    /// <summary>An EFI system partition.</summary>
     public static readonly Guid GptEfiSystem = new("C12A7328-F81F-11D2-BA4B-00A0C93EC93B");
+
+    /// <summary>Reserved for Windows itself.</summary>
     public static readonly Guid GptReserved = new("E3C9E316-0B5C-4DB8-817D-F92DF00215AE");
+
+    /// <summary>A volume of Windows.</summary>
     public static readonly Guid GptBasicData = new("EBD0A0A2-B9E5-4433-87C0-68B6B72699C7");
+
+    /// <summary>A volume of Windows's recovery environment.</summary>
     public static readonly Guid GptRecovery = new("DE94BBA4-06D1-4D40-A16A-BFD50179D6AC");
+
+    /// <summary>The database of dynamic disks.</summary>
     public static readonly Guid GptDynamicMetadata = new("5808C8AA-7E8F-42E0-85D2-E1E90434CFB3");
+
+    /// <summary>The volumes of dynamic disks.</summary>
     public static readonly Guid GptDynamicData = new("AF9B60A0-1431-4F62-BC68-3311714A69AD");
+
+    /// <summary>A member of a storage pool.</summary>
     public static readonly Guid GptStoragePool = new("E75CAF8F-F680-4CEE-AFA3-B001E56EFC2D");
 
     /// <summary>The words for a type of the old table.</summary>

@@ -6,7 +6,10 @@ using Keel.Core.Mending;
 namespace Keel.Core.Logbook;
 
 /// <summary>Writes to disks, with a record first: the only place in keel from which a disk is changed.</summary>
+/// <param name="logbook">Where the record is kept.</param>
 /// <param name="open">Opens a disk for writing by its path, and holds it alone; it is disposed of where it can be.</param>
+/// <param name="clock">Tells the time for the record.</param>
+/// <param name="program">The program and its version, for the record.</param>
 public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> open, TimeProvider clock, string program)
 {
     /// <summary>Writes a change set. Returns the record; null where nothing differs.</summary>

@@ -10,6 +10,7 @@ public sealed class RecordDisks : IDisposable
     private readonly List<MachineDisk> opened = [];
 
     /// <summary>Each of the record's disks that is wanted and here, beside what it is now.</summary>
+    /// <param name="record">The record.</param>
     /// <param name="named">The disks that the technician named.</param>
     /// <param name="wanted">Which states are looked for.</param>
     /// <param name="alone">Only disks that were named.</param>
@@ -34,6 +35,7 @@ public sealed class RecordDisks : IDisposable
         return fits;
     }
 
+    /// <inheritdoc/>
     public void Dispose() => opened.ForEach(disk => disk.Dispose());
 
     private static RecordFit? Best(RepairRecord record, int part, IEnumerable<DiskSeen> disks) => disks

@@ -4,12 +4,14 @@ using Keel.Core.Errors;
 namespace Keel.Core.Logbook;
 
 /// <summary>One disk of a record beside a disk that is here.</summary>
+/// <param name="Record">The record that fits.</param>
 /// <param name="Part">The index of the disk in the record.</param>
 /// <param name="Disk">The disk that is here.</param>
 public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
 {
     private const int CompareBytes = 512;
 
+    /// <summary>The disk of the record.</summary>
     public RecordedDisk Recorded => Record.Document.Disks[Part];
 
     /// <summary>How far this disk came; where only the firmware's variables were written, how far they came.</summary>

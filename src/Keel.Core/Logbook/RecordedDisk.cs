@@ -4,9 +4,11 @@ namespace Keel.Core.Logbook;
 
 /// <summary>A disk that a repair wrote to, with all by which it can be known again.</summary>
 /// <param name="Path">Where it was then.</param>
+/// <param name="LengthBytes">The length of the disk, in bytes.</param>
 /// <param name="IdentityBefore">Signature or GUID before the repair.</param>
 /// <param name="IdentityAfter">The same after it.</param>
 /// <param name="Traits">What the system told of it.</param>
+/// <param name="Ranges">The ranges that were written.</param>
 public sealed record RecordedDisk(
     string Path,
     long LengthBytes,

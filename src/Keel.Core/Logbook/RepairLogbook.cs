@@ -4,6 +4,7 @@ using Keel.Core.Errors;
 namespace Keel.Core.Logbook;
 
 /// <summary>The folder with the records of all repairs.</summary>
+/// <param name="folder">The folder that it is kept in.</param>
 /// <param name="storage">How it reaches stable storage; null for this computer's files.</param>
 public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
 {
@@ -82,6 +83,8 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
     public IReadOnlyList<RepairRecord> Records() => Read().Records;
 
     /// <summary>Writes a new record. What was made for it is taken away again where that fails.</summary>
+    /// <param name="now">The time.</param>
+    /// <param name="ranges">What the disk has where it will be written to.</param>
     /// <param name="describe">Makes the document from its id, its sequence, and the ranges with their checksums.</param>
     /// <exception cref="UnreadableException">It can't be saved.</exception>
     internal RepairRecord Save(

@@ -21,6 +21,7 @@ public sealed class RepairRecord
         Document = document;
     }
 
+    /// <summary>What the record says.</summary>
     public RecordDocument Document { get; }
 
     /// <summary>How far each disk came, and after them the firmware's variables where there are some.</summary>
@@ -42,6 +43,8 @@ public sealed class RepairRecord
     public static bool IsBetween(RecordState state) => state is RecordState.Writing or RecordState.Undoing;
 
     /// <summary>Writes a new record to stable storage, and reads it back; only its last act makes it count.</summary>
+    /// <param name="folder">The folder of the record.</param>
+    /// <param name="storage">How bytes reach the disk that the logbook is on.</param>
     /// <param name="ranges">The bytes of every range, disk by disk; each is written as it comes.</param>
     /// <param name="describe">Makes the document from the ranges with their checksums.</param>
     internal static RepairRecord Create(

@@ -1,6 +1,7 @@
 namespace Keel.Core.Logbook;
 
 /// <summary>What an undo is to put back.</summary>
+/// <param name="Record">The record that is taken back.</param>
 /// <param name="Fits">The record's disks, each beside the one that is here.</param>
 /// <param name="Variables">The folder of the firmware's variables; null where they are left as they are.</param>
 public sealed record TakeBack(RepairRecord Record, IReadOnlyList<RecordFit> Fits, string? Variables)

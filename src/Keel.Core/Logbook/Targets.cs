@@ -18,6 +18,8 @@ internal sealed class Targets : IDisposable
     public IWritableBlocks this[int part] => disks[part];
 
     /// <param name="wanted">Each disk's number and path.</param>
+    /// <param name="variables">The firmware's variables; null where the machine has none that keel can see.</param>
+    /// <param name="open">Opens a disk for writing.</param>
     /// <exception cref="RefusedException">One of them is in use or read-only.</exception>
     public static Targets Open(IEnumerable<(int Part, string Path)> wanted, string? variables, Func<string, IWritableBlocks> open)
     {

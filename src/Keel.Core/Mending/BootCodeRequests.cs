@@ -15,7 +15,9 @@ namespace Keel.Core.Mending;
 public static class BootCodeRequests
 {
     /// <summary>New code for the master boot record; disk signature and table stay.</summary>
+    /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
     /// <param name="from">A disk whose code is taken instead of keel's; null for keel's.</param>
+    /// <param name="terms">What the technician allows and wants.</param>
     /// <exception cref="RefusedException">A UEFI layout, another system's code without leave, or nothing usable on the other
     ///     disk.</exception>
     public static Plan RewriteMbr(Machine machine, MachineDisk? from, RepairTerms terms)
@@ -50,7 +52,11 @@ public static class BootCodeRequests
     }
 
     /// <summary>New boot code for a volume; its parameters stay, place and geometry are put right.</summary>
+    /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
     /// <param name="number">The volume; null for the system volume.</param>
+    /// <param name="loader">What the code is to load; null for what the machine has.</param>
+    /// <param name="from">Where the code comes from; null for keel's own.</param>
+    /// <param name="terms">What the technician allows and wants.</param>
     public static Plan RewriteSector(Machine machine, int? number, LoaderKind loader, MachineDisk? from, RepairTerms terms)
     {
         RequireBios(machine);

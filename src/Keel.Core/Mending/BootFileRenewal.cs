@@ -24,6 +24,9 @@ internal static class BootFileRenewal
             .FirstOrDefault(source => source.Has(files));
 
     /// <summary>Writes the copies to a volume; gives a line for each file that changed, and one for those that stay.</summary>
+    /// <param name="volume">The volume.</param>
+    /// <param name="source">Where they come from.</param>
+    /// <param name="copies">The files, and where on the volume they go.</param>
     /// <param name="all">Write also what is the same, or newer than its copy.</param>
     /// <exception cref="RefusedException">There is too little room; nothing was written.</exception>
     public static List<Remark> Write(DiskVolume volume, BootFileSource source, IReadOnlyList<BootFileCopy> copies, bool all)

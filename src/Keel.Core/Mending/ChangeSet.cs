@@ -17,5 +17,6 @@ public sealed record ChangeSet(IReadOnlyList<DiskChange> Disks, VariableChanges?
             ? new VariableChanges(variables.Folder, files)
             : null);
 
+    /// <summary>Whether anything is changed at all.</summary>
     public bool Any => Variables is not null || Disks.Any(disk => disk.Changes.Any);
 }

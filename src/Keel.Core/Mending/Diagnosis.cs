@@ -5,6 +5,8 @@ using Keel.Core.Windows;
 namespace Keel.Core.Mending;
 
 /// <summary>What is known of a machine after a walk: the plan, and how the reported code fits.</summary>
+/// <param name="Machine">The machine.</param>
+/// <param name="Plan">What would mend it.</param>
 /// <param name="Reported">What the technician reported; null where nothing was.</param>
 /// <param name="ExplainedBy">The findings that lead to the reported screen.</param>
 /// <param name="Screen">What this disk would show; null where the start goes through.</param>
@@ -34,7 +36,9 @@ public sealed record Diagnosis(
     public IReadOnlyList<Trace> History { get; init; } = [];
 
     /// <summary>Walks, plans in the overlay, and compares with what was reported.</summary>
+    /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
     /// <param name="reported">A code or message as typed; null for none.</param>
+    /// <param name="terms">What the technician allows and wants.</param>
     public static Diagnosis Of(Machine machine, string? reported, RepairTerms terms)
     {
         var installations = machine.Installations.Select(installation => (installation, machine.IsListed(installation))).ToList();

@@ -33,6 +33,9 @@ public static class FileRequests
     }
 
     /// <summary>Gives a file other attributes.</summary>
+    /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
+    /// <param name="path">The path of the file, or a pattern.</param>
+    /// <param name="number">The number of the volume, from 1; null to choose.</param>
     /// <param name="change">From those that it has to those that it gets.</param>
     public static Plan Mark(Machine machine, string path, int? number, Func<VolumeFile, FileMarks> change)
     {

@@ -9,6 +9,7 @@ namespace Keel.Core.Mending;
 /// <summary>What a technician asks of the firmware's start entries; done in memory, like every repair.</summary>
 public static class FirmwareRequests
 {
+    /// <summary>The title that the firmware's entry for Windows usually has.</summary>
     public const string UsualTitle = "Windows Boot Manager";
     private const string Gone = "gone";
 
@@ -54,7 +55,9 @@ public static class FirmwareRequests
     }
 
     /// <summary>Drops entries.</summary>
+    /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
     /// <param name="words">Numbers, titles, or "gone" for all whose disk or file is gone.</param>
+    /// <param name="findingId">The finding that the step answers.</param>
     public static Step Drop(Machine machine, IReadOnlyList<string> words, string findingId)
     {
         var entries = StartEntry.Of(machine);

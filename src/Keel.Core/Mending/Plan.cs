@@ -7,6 +7,7 @@ namespace Keel.Core.Mending;
 /// <summary>A repair, tried out in the overlays of the machine, and proven there by walking again.</summary>
 /// <param name="Before">The walk over the disk as it is.</param>
 /// <param name="Findings">Everything found, also what showed only behind a mended link.</param>
+/// <param name="Steps">What is to be done, in order.</param>
 /// <param name="Refused">What is left as it is.</param>
 /// <param name="After">The walk over the disk as it would be.</param>
 /// <param name="Changes">What it writes, and what was read there; the plan's own from here on.</param>

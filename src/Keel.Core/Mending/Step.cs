@@ -4,6 +4,7 @@ using Keel.Core.Facts;
 namespace Keel.Core.Mending;
 
 /// <summary>One thing that a repair does.</summary>
+/// <param name="Link">The link that it mends.</param>
 /// <param name="FindingId">The finding that it mends.</param>
 /// <param name="Summary">What it does.</param>
 /// <param name="Details">What it decided, and which files it touches.</param>

@@ -7,5 +7,6 @@ namespace Keel.Core.Mending;
 /// <param name="Kind">What the line is about.</param>
 public sealed record StepDetail(Remark Says, StepDetailKind Kind = StepDetailKind.Change)
 {
+    /// <summary>A line that tells of a change.</summary>
     public static implicit operator StepDetail(Remark says) => new(says);
 }

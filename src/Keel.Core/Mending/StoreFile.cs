@@ -12,6 +12,7 @@ public static class StoreFile
     /// <exception cref="UnreadableException">It isn't there, or is no store.</exception>
     public static BootStore Read(string path) => BootStore.Read(ReadBytes(path));
 
+    /// <summary>Reads a file that is no larger than a store may be.</summary>
     public static byte[] ReadBytes(string path)
     {
         try

@@ -11,6 +11,7 @@ namespace Keel.Core.Mending;
 public static class StoreRequests
 {
     /// <summary>The store of a volume, for looking.</summary>
+    /// <param name="machine">The machine.</param>
     /// <param name="number">The volume; null for the system volume.</param>
     /// <exception cref="UnreadableException">There is none, or it will not load.</exception>
     public static BootStore Open(Machine machine, int? number)
@@ -25,7 +26,10 @@ public static class StoreRequests
     }
 
     /// <summary>Changes a store.</summary>
+    /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
+    /// <param name="number">The number of the volume, from 1; null to choose.</param>
     /// <param name="summary">What the change does, for the plan.</param>
+    /// <param name="change">Changes the store.</param>
     public static Plan Change(Machine machine, int? number, Remark summary, Action<BootStore> change)
     {
         var store = Open(machine, number);
@@ -49,8 +53,11 @@ public static class StoreRequests
         Replace(machine, number, BootStore.Empty(terms.Clock.GetUtcNow()).ToBytes(), Remark.Of("step.empty-store"), []);
 
     /// <summary>Builds the store anew from the installations chosen, keeping what can be kept of the old one.</summary>
+    /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
+    /// <param name="number">The number of the volume, from 1; null to choose.</param>
     /// <param name="fresh">Keep nothing.</param>
     /// <param name="include">Asked for each installation found, with whether the store lists it already.</param>
+    /// <param name="terms">What the technician allows and wants.</param>
     public static Plan Rebuild(
         Machine machine,
         int? number,

@@ -22,8 +22,10 @@ public sealed record BootDevice
 
     private uint Type => Raw.Length >= PartitionAt ? BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(TypeAt)) : uint.MaxValue;
 
+    /// <summary>Whether it means the disk that the firmware started from.</summary>
     public bool IsStartedFrom => Type == StartedFromType;
 
+    /// <summary>Whether it names a partition of a disk by both their identities.</summary>
     public bool IsPartition => Type == PartitionType && Raw.Length >= PartitionBytes && Table is GptTable or MbrTable;
 
     /// <summary>The disk that a partition device names.</summary>
@@ -40,8 +42,10 @@ public sealed record BootDevice
 
     private uint Table => BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(TableAt));
 
+    /// <summary>A device as an element holds it; nothing is checked, since a store may hold anything.</summary>
     public static BootDevice Read(byte[] raw) => new(raw);
 
+    /// <summary>The device that means the disk that the firmware started from.</summary>
     public static BootDevice StartedFrom()
     {
         var raw = Blank(StartedFromType);

@@ -15,10 +15,13 @@ public sealed class BootEntry
         Id = id;
     }
 
+    /// <summary>The name of the key that the entry is.</summary>
     public EntryId Id { get; }
 
+    /// <summary>What kind of entry it says it is; 0 where it says nothing.</summary>
     public EntryType Type => new(node.Child(DescriptionKey)?.Value(TypeValue)?.AsNumber() ?? 0);
 
+    /// <summary>What the menu calls it; null where it has no title.</summary>
     public string? Title => Text(Element.Title);
 
     /// <summary>
@@ -34,17 +37,21 @@ public sealed class BootEntry
 
     internal HiveNode Node => node;
 
+    /// <summary>An element as text; null where it is missing or of another type.</summary>
     public string? Text(uint element) => Value(element)?.AsText();
 
+    /// <summary>An element that names one other entry; null where it is missing or names none.</summary>
     public EntryId? Reference(uint element) => EntryId.TryParse(Text(element));
 
     /// <summary>A list of entries; what is not an identifier is left out.</summary>
     public IReadOnlyList<EntryId> References(uint element) =>
         [.. (Value(element)?.AsTextList() ?? []).Select(EntryId.TryParse).OfType<EntryId>()];
 
+    /// <summary>An element that names a device; null where it is missing or of another type.</summary>
     public BootDevice? Device(uint element) =>
         Value(element) is { Type: HiveValueType.Binary } value ? BootDevice.Read(value.Data) : null;
 
+    /// <summary>An element as a number; null where it is missing, of another type, or not of 1 to 8 bytes.</summary>
     public ulong? Number(uint element)
     {
         if (Value(element) is not { Type: HiveValueType.Binary } value || value.Data.Length == 0) return null;

@@ -32,6 +32,7 @@ public sealed class BootStore
     /// <summary>The minor version of the hive.</summary>
     internal uint Minor => minor;
 
+    /// <summary>The boot manager's entry; null where the store has none.</summary>
     public BootEntry? Manager => Entry(EntryId.Manager);
 
     /// <summary>The entries that start Windows, those in the menu first and in its order.</summary>
@@ -94,6 +95,7 @@ public sealed class BootStore
         return new BootStore(root, UsualMinorVersion, sequence: 0, []);
     }
 
+    /// <summary>The entry of that id; null where the store has none.</summary>
     public BootEntry? Entry(EntryId id) => known.Value.ById.GetValueOrDefault(id);
 
     /// <summary>The entry that starts when nobody chooses: the preferred one, or else the first of the menu.</summary>

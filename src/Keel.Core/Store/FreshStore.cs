@@ -26,7 +26,10 @@ public sealed class FreshStore
 
     /// <summary>A store for a machine of this kind.</summary>
     /// <param name="system">The volume that holds boot manager and store.</param>
+    /// <param name="files">The boot files of the firmware.</param>
     /// <param name="systems">What to list, the preferred one first; may be empty.</param>
+    /// <param name="language">The language of the menu, such as en-US.</param>
+    /// <param name="written">The time that its keys say.</param>
     /// <param name="newId">Gives a new identifier for each entry that has no fixed one.</param>
     public static BootStore Build(
         DiskVolume system,

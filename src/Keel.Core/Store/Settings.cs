@@ -5,6 +5,7 @@ public static class Settings
 {
     private const string UnknownPrefix = "element-";
 
+    /// <summary>Every setting that has a name.</summary>
     public static readonly IReadOnlyList<Setting> All =
     [
         new(0x11000001, SettingScope.Any, "program-volume", "where the program that the entry starts lies"),
@@ -97,6 +98,7 @@ public static class Settings
     public static string NameOf(uint element, EntryType type) =>
         Known(element, type)?.Name ?? UnknownPrefix + Keel.Core.Store.Element.KeyName(element);
 
+    /// <summary>The setting of an element in an entry of that type; null where it is not known.</summary>
     public static Setting? Known(uint element, EntryType type) =>
         All.FirstOrDefault(setting =>
             setting.Element == element && (setting.Scope == SettingScope.Any || setting.Scope == ScopeOf(type)));

@@ -5,6 +5,7 @@ public static class StoreDifference
 {
     private const int LineLimit = 40;
 
+    /// <summary>What is added, dropped and changed from one store to the next, a line each.</summary>
     public static IReadOnlyList<string> Lines(BootStore now, BootStore then)
     {
         var lines = new List<string>();

@@ -7,6 +7,8 @@ namespace Keel.Core.Store;
 public static class StoreEditing
 {
     /// <summary>Takes an entry out with its references.</summary>
+    /// <param name="store">The store.</param>
+    /// <param name="entry">The entry.</param>
     /// <param name="evenLast">Also where no way to start would be left.</param>
     /// <exception cref="RefusedException">It is the last way to start.</exception>
     public static void Drop(BootStore store, BootEntry entry, bool evenLast)
@@ -50,6 +52,9 @@ public static class StoreEditing
     }
 
     /// <summary>How long the menu waits, whether it always shows, and how it looks; what is null stays.</summary>
+    /// <param name="store">The store.</param>
+    /// <param name="seconds">How long the menu waits, in seconds; null to leave it.</param>
+    /// <param name="always">Whether the menu shows at every start; null to leave it.</param>
     /// <param name="graphical">The look, for every Windows entry.</param>
     public static void Menu(BootStore store, int? seconds, bool? always, bool? graphical)
     {

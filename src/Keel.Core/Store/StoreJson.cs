@@ -12,6 +12,7 @@ public static class StoreJson
 {
     private const int DepthLimit = 200;
 
+    /// <summary>The store as a JSON document.</summary>
     public static byte[] Write(BootStore store)
     {
         using var stream = new MemoryStream();

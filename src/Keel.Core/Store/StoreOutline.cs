@@ -8,6 +8,8 @@ public static class StoreOutline
     private const int InheritLimit = 32;
 
     /// <summary>A setting of an entry.</summary>
+    /// <param name="Name">Its name.</param>
+    /// <param name="Element">The number of the element.</param>
     /// <param name="Owner">The entry that holds it.</param>
     /// <param name="From">The name of the entry that it is inherited from; null for its own.</param>
     public sealed record Row(string Name, uint Element, BootEntry Owner, string? From);
@@ -29,6 +31,8 @@ public static class StoreOutline
     }
 
     /// <summary>What an entry points at, and whether it is there.</summary>
+    /// <param name="entry">The entry.</param>
+    /// <param name="names">Tells an entry's name.</param>
     /// <param name="volumeOf">Finds the volume of a device; null where the disks are not known.</param>
     public static string Target(BootEntry entry, IDeviceNames names, Func<BootDevice, DiskVolume?>? volumeOf)
     {

@@ -14,6 +14,7 @@ public sealed class DiskVolume : IDisposable
     private IVolume? files;
     private bool tried;
 
+    /// <summary>A volume of a disk; nothing is read before it is asked for.</summary>
     public DiskVolume(string diskPath, IWritableBlocks disk, DiskLayout layout, Partition partition)
     {
         DiskPath = diskPath;
@@ -24,22 +25,28 @@ public sealed class DiskVolume : IDisposable
         kind = new Lazy<FileSystemKind>(() => partition.IsExtended ? FileSystemKind.Unknown : Identify());
     }
 
+    /// <summary>The path of the disk that it is on.</summary>
     public string DiskPath { get; }
 
+    /// <summary>The partition that it lies in.</summary>
     public Partition Partition { get; }
 
+    /// <summary>The identity of the disk that it is on.</summary>
     public DiskIdentity DiskIdentity { get; }
 
+    /// <summary>The scheme of the table that names the partition.</summary>
     public PartitionScheme Scheme { get; }
 
     /// <summary>The partition's bytes.</summary>
     public Slice Blocks { get; }
 
+    /// <summary>The number of the partition, from 1.</summary>
     public int Number => Partition.Number;
 
     /// <summary>Which volume it is, for whoever only tells of it.</summary>
     public VolumeRef Ref => new(DiskPath, Number);
 
+    /// <summary>Which file system it has, by its boot sector.</summary>
     public FileSystemKind Kind => kind.Value;
 
     /// <summary>
@@ -94,6 +101,7 @@ public sealed class DiskVolume : IDisposable
         writable.Close();
     }
 
+    /// <inheritdoc/>
     public void Dispose() => Close();
 
     /// <summary>"volume 2": how a volume is named everywhere.</summary>

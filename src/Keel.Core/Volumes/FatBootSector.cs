@@ -3,10 +3,24 @@ using System.Buffers.Binary;
 namespace Keel.Core.Volumes;
 
 /// <summary>The parameters in the first sector of a FAT volume (Microsoft FAT specification 1.03).</summary>
+/// <param name="Kind">FAT12, FAT16 or FAT32, by the count of clusters.</param>
+/// <param name="BytesPerSector">The size of a sector, in bytes.</param>
+/// <param name="SectorsPerCluster">Sectors of a cluster.</param>
+/// <param name="ReservedSectors">Sectors before the first table.</param>
+/// <param name="FatCount">How many tables there are.</param>
+/// <param name="RootEntries">Slots of the root folder; 0 on FAT32.</param>
+/// <param name="TotalSectors">Sectors of the volume.</param>
 /// <param name="FatSectors">Sectors of one FAT.</param>
+/// <param name="SectorsPerTrack">Sectors of a track as old firmware counts them.</param>
+/// <param name="Heads">Heads of the disk as old firmware counts them.</param>
+/// <param name="HiddenSectors">Sectors of the disk before the volume.</param>
 /// <param name="RootCluster">First cluster of the root folder (FAT32), else 0.</param>
 /// <param name="OnlyFat">The copy of the FAT that alone is in use (FAT32, extended flags); null where all are kept alike.</param>
 /// <param name="BackupSector">Sector of the backup boot sector (FAT32, usually 6), else 0.</param>
+/// <param name="InfoSector">The sector of the count of free clusters; 0 where there is none.</param>
+/// <param name="Serial">The volume's serial number.</param>
+/// <param name="Label">The volume's label, 11 letters.</param>
+/// <param name="HasMark">Whether it ends with 55 AA.</param>
 public sealed record FatBootSector(
     FileSystemKind Kind,
     int BytesPerSector,
@@ -27,7 +41,10 @@ public sealed record FatBootSector(
     bool HasMark,
     int? OnlyFat)
 {
+    /// <summary>The size of the sector, in bytes.</summary>
     public const int Size = 512;
+
+    /// <summary>Where fields stand that others need too, in bytes.</summary>
     public const int HiddenSectorsAt = 0x1C, SectorsPerTrackAt = 0x18, HeadsAt = 0x1A;
     private const int Fat12Limit = 4085, Fat16Limit = 65525;
 
@@ -35,8 +52,10 @@ public sealed record FatBootSector(
     public long DataSector =>
         ReservedSectors + (FatCount * FatSectors) + (((RootEntries * 32) + BytesPerSector - 1) / BytesPerSector);
 
+    /// <summary>How many clusters there are.</summary>
     public long ClusterCount => (TotalSectors - DataSector) / SectorsPerCluster;
 
+    /// <summary>The size of a cluster, in bytes.</summary>
     public int ClusterBytes => SectorsPerCluster * BytesPerSector;
 
     /// <summary>Reads the parameters; nothing where they can't belong to a FAT volume.</summary>

@@ -7,6 +7,7 @@ public static class FileSystemProbe
 {
     private const int OemAt = 3;
 
+    /// <summary>Which file system the partition's first sector speaks of.</summary>
     public static FileSystemKind Identify(IReadableBlocks partition)
     {
         var sector = partition.TryRead(0, 512);

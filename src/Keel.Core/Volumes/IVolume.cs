@@ -8,8 +8,10 @@ namespace Keel.Core.Volumes;
 /// <remarks>Changing calls are for a volume opened for writing; they land in the overlay that the volume stands on.</remarks>
 public interface IVolume : IDisposable
 {
+    /// <summary>The file system.</summary>
     FileSystemKind Kind { get; }
 
+    /// <summary>The volume's label; empty where it has none.</summary>
     string Label { get; }
 
     /// <summary>Room for more, in bytes, in whole clusters; asks the volume, so not for nothing.</summary>

@@ -7,11 +7,16 @@ namespace Keel.Core.Volumes;
 /// </summary>
 /// <param name="BytesPerSector">512 to 4096.</param>
 /// <param name="ClusterBytes">Bytes in a cluster; 0 where the field makes no sense.</param>
+/// <param name="SectorsPerTrack">Sectors of a track as old firmware counts them.</param>
+/// <param name="Heads">Heads of the disk as old firmware counts them.</param>
 /// <param name="HiddenSectors">Sectors before the partition; boot code adds it to every sector number.</param>
 /// <param name="TotalSectors">Sectors of the volume, without the last one, which holds the backup.</param>
 /// <param name="MftCluster">First cluster of $MFT.</param>
+/// <param name="MftMirrorCluster">The first cluster of the mirror of the master file table.</param>
 /// <param name="RecordBytes">Bytes in a file record; 0 where the field makes no sense.</param>
 /// <param name="IndexBytes">Bytes in an index block; 0 where the field makes no sense.</param>
+/// <param name="Serial">The volume's serial number.</param>
+/// <param name="HasMark">Whether it ends with 55 AA.</param>
 public sealed record NtfsBootSector(
     int BytesPerSector,
     int ClusterBytes,
@@ -26,13 +31,21 @@ public sealed record NtfsBootSector(
     ulong Serial,
     bool HasMark)
 {
+    /// <summary>The size of the sector, in bytes.</summary>
     public const int Size = 512;
+
+    /// <summary>Where code begins, in bytes.</summary>
     public const int CodeAt = 0x54;
+
+    /// <summary>Where fields stand that others need too, in bytes.</summary>
     public const int HiddenSectorsAt = 0x1C, SectorsPerTrackAt = 0x18, HeadsAt = 0x1A;
+
+    /// <summary>Where 55 AA stands, in bytes.</summary>
     public const int MarkAt = 0x1FE;
     internal const int MftAt = 0x30, MirrorAt = 0x38;
     private const int OemAt = 3;
 
+    /// <summary>The name that an NTFS boot sector has at its head.</summary>
     public static ReadOnlySpan<byte> Oem => "NTFS    "u8;
 
     /// <summary>Whether the parameters can belong to a volume at all.</summary>

@@ -6,8 +6,10 @@ namespace Keel.Core.Volumes;
 /// <summary>Small helpers over volumes.</summary>
 public static class VolumeExtensions
 {
+    /// <summary>Whether there is such a file.</summary>
     public static bool FileExists(this IVolume volume, string path) => volume.Find(path) is { IsFolder: false };
 
+    /// <summary>Whether there is such a folder.</summary>
     public static bool FolderExists(this IVolume volume, string path) => volume.Find(path) is { IsFolder: true };
 
     /// <summary>A whole file in memory.</summary>

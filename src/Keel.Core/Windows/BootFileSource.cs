@@ -25,6 +25,7 @@ public sealed class BootFileSource
     /// <summary>The installation whose copies these are; null for a folder.</summary>
     public WindowsInstallation? Installation { get; }
 
+    /// <summary>Where the files come from, as it is told to people.</summary>
     public string Name => Installation is null ? tree.Name : $"{Installation.Folder} on {Installation.Volume}";
 
     /// <summary>The copies of an installation on the machine.</summary>
@@ -52,6 +53,7 @@ public sealed class BootFileSource
     public bool Has(BootFiles files) => FilesFor(files, processor: null).Any(copy => copy.Target == files.ManagerPath);
 
     /// <summary>All boot files for a kind of firmware.</summary>
+    /// <param name="files">Which files the firmware needs.</param>
     /// <param name="processor">The processor of the machine, which the fallback file is named after; null for the usual
     ///     one.</param>
     public IReadOnlyList<BootFileCopy> FilesFor(BootFiles files, Machine? processor)

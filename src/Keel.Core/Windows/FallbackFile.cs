@@ -7,6 +7,7 @@ namespace Keel.Core.Windows;
 /// </summary>
 public static class FallbackFile
 {
+    /// <summary>The folder where firmware looks on any disk (UEFI specification, "Removable Media Boot Behavior").</summary>
     public const string Folder = @"\EFI\Boot";
 
     /// <param name="processor">The processor of the machine; null for x86-64.</param>

@@ -28,12 +28,16 @@ public sealed class FolderTree : IFileTree
         }
     }
 
+    /// <inheritdoc/>
     public string Name => top;
 
+    /// <inheritdoc/>
     public bool FolderExists(string path) => Find(path) is { } found && Directory.Exists(found);
 
+    /// <inheritdoc/>
     public bool FileExists(string path) => Find(path) is { } found && File.Exists(found);
 
+    /// <inheritdoc/>
     public IReadOnlyList<(string Name, bool IsFolder, long SizeBytes)> List(string path) =>
         Find(path) is { } found && Directory.Exists(found)
         ? [.. new DirectoryInfo(found)
@@ -41,6 +45,7 @@ public sealed class FolderTree : IFileTree
             .Select(item => (item.Name, item is DirectoryInfo, item is FileInfo file ? file.Length : 0))]
         : [];
 
+    /// <inheritdoc/>
     public byte[] Read(string path)
     {
         try

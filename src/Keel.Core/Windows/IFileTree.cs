@@ -8,8 +8,10 @@ public interface IFileTree
     /// <summary>What it is called when it is spoken of.</summary>
     string Name { get; }
 
+    /// <summary>Whether there is such a folder.</summary>
     bool FolderExists(string path);
 
+    /// <summary>Whether there is such a file.</summary>
     bool FileExists(string path);
 
     /// <summary>What is in a folder; empty where there is none.</summary>

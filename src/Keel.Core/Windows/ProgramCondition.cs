@@ -3,15 +3,22 @@ namespace Keel.Core.Windows;
 /// <summary>What was met where a start program should be.</summary>
 public enum ProgramCondition
 {
+    /// <summary>There is no such file.</summary>
     Missing,
 
     /// <summary>A folder stands in its place.</summary>
     Folder,
+
+    /// <summary>It has no bytes.</summary>
     Empty,
 
     /// <summary>Its length is right, and it holds zeros only.</summary>
     ZeroFilled,
+
+    /// <summary>It has no program header.</summary>
     NotProgram,
+
+    /// <summary>It ends before its sections do.</summary>
     CutShort,
 
     /// <summary>A program for another processor.</summary>
@@ -22,5 +29,7 @@ public enum ProgramCondition
 
     /// <summary>The disk does not give it.</summary>
     Unreadable,
+
+    /// <summary>Nothing is wrong with it.</summary>
     Sound
 }

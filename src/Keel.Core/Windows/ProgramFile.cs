@@ -6,6 +6,7 @@ namespace Keel.Core.Windows;
 
 /// <summary>What a start program says of itself in its PE headers (Microsoft PE format).</summary>
 /// <param name="Machine">What processor it is for.</param>
+/// <param name="Subsystem">What it runs under (PE specification, "Windows Subsystem").</param>
 /// <param name="NeededBytes">The end of its last section: a shorter file was cut short.</param>
 /// <param name="Resources">Where its resources lie in the file, in bytes; empty where it has none.</param>
 public sealed record ProgramFile(Machine Machine, Subsystem Subsystem, long NeededBytes, ByteRange Resources)

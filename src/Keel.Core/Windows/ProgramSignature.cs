@@ -6,7 +6,10 @@ using System.Security.Cryptography.X509Certificates;
 namespace Keel.Core.Windows;
 
 /// <summary>The signature that a program carries in itself (Microsoft Authenticode, PKCS #7).</summary>
+/// <param name="Algorithm">The digest that the signature is over.</param>
 /// <param name="Digest">The digest of the content that was signed.</param>
+/// <param name="Signer">Whose certificate signed it.</param>
+/// <param name="Expires">When that certificate expires.</param>
 /// <param name="IsIntact">Whether the signature fits what it signs; whom it comes from is not judged.</param>
 public sealed record ProgramSignature(
     HashAlgorithmName Algorithm,

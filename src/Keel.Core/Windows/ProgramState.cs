@@ -6,6 +6,7 @@ using Keel.Core.Volumes;
 namespace Keel.Core.Windows;
 
 /// <summary>A start program as it was met on a volume.</summary>
+/// <param name="Condition">What is wrong with it, if anything.</param>
 /// <param name="Seen">What was seen.</param>
 /// <param name="File">The file or folder there; null where there is none.</param>
 /// <param name="Program">Its headers; null where it has none.</param>
@@ -23,6 +24,9 @@ public sealed record ProgramState(
     internal const long LimitBytes = 512L * 1024 * 1024;
 
     /// <summary>Looks at a file that should be a program.</summary>
+    /// <param name="volume">The volume.</param>
+    /// <param name="files">The files of the volume.</param>
+    /// <param name="path">Its path.</param>
     /// <param name="processor">What it should be for; null where that is not known.</param>
     /// <param name="whole">Read it to its end, and compare checksum and signature.</param>
     /// <exception cref="Errors.UnreadableException">The file can't be read.</exception>

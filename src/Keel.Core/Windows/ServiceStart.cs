@@ -8,7 +8,13 @@ public enum ServiceStart
 
     /// <summary>Loaded by the kernel as it starts.</summary>
     System = 1,
+
+    /// <summary>When Windows runs.</summary>
     Automatic = 2,
+
+    /// <summary>When something asks for it.</summary>
     OnDemand = 3,
+
+    /// <summary>Never.</summary>
     Disabled = 4
 }

@@ -10,8 +10,11 @@ public static class SpareCopies
     private const int FoldersLooked = 60_000;
 
     /// <summary>Sound copies for that processor, the newest first.</summary>
+    /// <param name="volume">The volume.</param>
+    /// <param name="files">The files of the volume.</param>
     /// <param name="folder">The Windows folder.</param>
     /// <param name="name">The file's name.</param>
+    /// <param name="processor">The processor that it must be for.</param>
     public static IReadOnlyList<SpareCopy> Find(
         DiskVolume volume,
         IVolume files,

@@ -7,9 +7,11 @@ using Keel.Core.Volumes;
 namespace Keel.Core.Windows;
 
 /// <summary>The SYSTEM hive of an installation, or what is wrong with it.</summary>
+/// <param name="Condition">Whether it could be read.</param>
 /// <param name="Seen">What is wrong; null where it is sound.</param>
 /// <param name="Root">Its root key, with the logs applied; null where it can't be read.</param>
 /// <param name="ControlSet">The control set in use, as in "ControlSet001"; null where there is none.</param>
+/// <param name="Written">When it was written last; null where that can't be told.</param>
 /// <param name="Mended">The whole hive with its logs applied, where it was torn.</param>
 public sealed record SystemHive(
     SystemHiveCondition Condition,
@@ -28,6 +30,7 @@ public sealed record SystemHive(
     private static readonly string[] LogEndings = [".LOG1", ".LOG2", ".LOG"];
 
     /// <summary>Reads a hive; of a sound one only what is asked for.</summary>
+    /// <param name="files">The files of the volume.</param>
     /// <param name="path">Its path on the volume.</param>
     public static SystemHive Read(IVolume files, string path)
     {

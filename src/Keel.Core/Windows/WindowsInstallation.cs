@@ -3,6 +3,7 @@ using Keel.Core.Volumes;
 namespace Keel.Core.Windows;
 
 /// <summary>A Windows on a volume.</summary>
+/// <param name="Volume">The volume that it is on.</param>
 /// <param name="Folder">Such as <c>\Windows</c>.</param>
 /// <param name="Product">Such as "Windows 10 Pro"; "Windows" where its SOFTWARE hive can't be read.</param>
 /// <param name="Build">Such as 19045; 0 where unknown.</param>
@@ -16,7 +17,9 @@ public sealed record WindowsInstallation(DiskVolume Volume, string Folder, strin
     /// <summary>Whether it is an NT 5 Windows, which no store lists.</summary>
     public bool IsNt5 => Build > 0 ? Build < FirstBuildOfNt6 : !HasLoader;
 
+    /// <summary>The path of its SYSTEM hive.</summary>
     public string SystemHivePath => $@"{Folder}\System32\config\SYSTEM";
 
+    /// <summary>As it is told to people.</summary>
     public override string ToString() => $"{Product} in {Folder} on {Volume}";
 }

@@ -3,11 +3,14 @@ using Keel.Core.Hives;
 namespace Keel.Core.Windows;
 
 /// <summary>A driver or service as a control set lists it.</summary>
+/// <param name="Name">Its name.</param>
 /// <param name="Start">Its start type; null where it has none.</param>
 /// <param name="Override">A start type that counts instead (StartOverride); null where there is none.</param>
 /// <param name="Type">1 and 2: drivers; 0x10 and above: services.</param>
 /// <param name="ErrorControl">What happens when it can't be started: 0 and 1 go on, 2 and 3 don't.</param>
+/// <param name="Group">The group that it starts with; null where it has none.</param>
 /// <param name="ImagePath">As it stands; empty where the usual place is meant.</param>
+/// <param name="Title">What it is called.</param>
 public sealed record WindowsService(
     string Name,
     ServiceStart? Start,
@@ -20,6 +23,7 @@ public sealed record WindowsService(
 {
     private const uint FirstCritical = 2;
 
+    /// <summary>Whether it is a driver: of a device (1) or a file system (2).</summary>
     public bool IsDriver => Type is 1 or 2;
 
     /// <summary>The start type that counts.</summary>

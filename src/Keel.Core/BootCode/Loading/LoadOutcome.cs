@@ -5,6 +5,8 @@ public enum LoadOutcome
 {
     /// <summary>The loader is read whole, and entered.</summary>
     Loaded,
+
+    /// <summary>There is no such file.</summary>
     NotFound,
 
     /// <summary>A structure on the way is not what it should be, or larger than boot code has room for.</summary>

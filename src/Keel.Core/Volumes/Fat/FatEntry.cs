@@ -5,6 +5,9 @@ namespace Keel.Core.Volumes.Fat;
 /// <summary>A file or folder as its folder lists it: a short slot of 32 bytes, and before it those of the long name.</summary>
 /// <param name="Name">The long name, or the short one where there is none.</param>
 /// <param name="ShortName">11 bytes as stored: 8 and 3, filled with spaces.</param>
+/// <param name="Marks">Its attributes.</param>
+/// <param name="FirstCluster">Its first cluster; 0 where it has none.</param>
+/// <param name="SizeBytes">Its size, in bytes.</param>
 /// <param name="Written">When it was last written, in the local time of wherever that was.</param>
 /// <param name="FirstSlot">Index of the first of its slots in the folder.</param>
 /// <param name="SlotCount">How many slots it has, the short one included.</param>
@@ -35,7 +38,10 @@ internal sealed record FatEntry(
     public VolumeFile ToFile() => new(Name, IsFolder, IsFolder ? 0 : SizeBytes, Marks);
 
     /// <summary>Reads a short slot.</summary>
+    /// <param name="slot">The short slot.</param>
     /// <param name="longName">The name of the long slots before it; null where there are none that belong to it.</param>
+    /// <param name="firstSlot">The first of its slots in the folder.</param>
+    /// <param name="slotCount">How many slots it takes.</param>
     public static FatEntry Read(ReadOnlySpan<byte> slot, string? longName, int firstSlot, int slotCount) => new(
         longName
             ?? FatNames.ShortText(

@@ -17,6 +17,9 @@ public static class FatFormat
     private const byte FixedDisk = 0xF8, SignatureOfSerial = 0x29;
 
     /// <summary>Formats; what was there is gone from the partition's view.</summary>
+    /// <param name="partition">The partition, as blocks of its own.</param>
+    /// <param name="label">The volume's label.</param>
+    /// <param name="serial">The volume's serial number.</param>
     /// <param name="hiddenSectors">The partition's first sector on its disk.</param>
     /// <param name="kind">FAT12, 16 or 32; null for what fits the size.</param>
     /// <param name="clusterBytes">A power of two, at least a sector; null for what is usual.</param>

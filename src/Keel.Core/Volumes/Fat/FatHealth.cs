@@ -90,7 +90,9 @@ public sealed record FatHealth(bool CopiesDiffer, IReadOnlyList<string> Damage, 
         }
 
         /// <summary>Takes a chain for a file or folder. False where it can't be followed.</summary>
+        /// <param name="first">The first cluster.</param>
         /// <param name="sizeBytes">What the file should have; null for a folder, whose chain says its size.</param>
+        /// <param name="name">Its name.</param>
         public bool Claim(uint first, uint? sizeBytes, string name)
         {
             var count = 0L;

@@ -30,6 +30,7 @@ internal static class FatNames
 
     /// <summary>The long name in the slots before a short one; null where they are damaged or belong to another.</summary>
     /// <param name="slots">As they stand in the folder: the last part first.</param>
+    /// <param name="shortSlot">The short slot that the long ones belong to.</param>
     public static string? LongText(ReadOnlySpan<byte> slots, ReadOnlySpan<byte> shortSlot)
     {
         var count = slots.Length / FatEntry.SlotBytes;

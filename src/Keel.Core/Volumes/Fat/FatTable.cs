@@ -21,6 +21,8 @@ internal sealed class FatTable
     private uint hint = FirstCluster;
     private uint? free;
 
+    /// <param name="partition">The partition, as blocks of its own.</param>
+    /// <param name="parameters">What the boot sector says of the volume.</param>
     /// <param name="copy">Which copy to read; null for the one that counts.</param>
     public FatTable(IWritableBlocks partition, FatBootSector parameters, int? copy = null)
     {
@@ -142,6 +144,7 @@ internal sealed class FatTable
     }
 
     /// <summary>Takes that many free clusters, in the order of the disk, and chains them; the last ends the chain.</summary>
+    /// <param name="count">How many clusters.</param>
     /// <param name="after">The cluster that they follow; 0 for a new chain.</param>
     /// <exception cref="RefusedException">There is too little room.</exception>
     public List<uint> Take(int count, uint after)

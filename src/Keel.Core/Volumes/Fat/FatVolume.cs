@@ -23,10 +23,13 @@ public sealed class FatVolume : IVolume
         Label = label.Length > 0 ? label : space.Parameters.Label == "NO NAME" ? "" : space.Parameters.Label;
     }
 
+    /// <inheritdoc/>
     public FileSystemKind Kind => space.Parameters.Kind;
 
+    /// <inheritdoc/>
     public string Label { get; }
 
+    /// <inheritdoc/>
     public long FreeBytes => (long)space.Table.FreeClusters() * space.Parameters.ClusterBytes;
 
     internal FatSpace Space => space;
@@ -59,12 +62,15 @@ public sealed class FatVolume : IVolume
                 "Restore the boot sector: keel sector restore DISK");
     }
 
+    /// <inheritdoc/>
     public VolumeFile? Find(string path) => path.Trim('\\').Length == 0
         ? new VolumeFile("", IsFolder: true, 0, FileMarks.Folder)
         : Locate(path)?.Entry.ToFile();
 
+    /// <inheritdoc/>
     public IReadOnlyList<VolumeFile> List(string folder) => [.. FolderAt(folder)?.Entries.Select(entry => entry.ToFile()) ?? []];
 
+    /// <inheritdoc/>
     public IReadableBlocks OpenFile(string path)
     {
         var entry = Locate(path)?.Entry ?? throw Missing(path, "opened");
@@ -76,6 +82,7 @@ public sealed class FatVolume : IVolume
             : new FatFile(space, entry, path);
     }
 
+    /// <inheritdoc/>
     public void WriteFile(string path, ReadOnlySpan<byte> contents)
     {
         var existing = Locate(path);
@@ -104,11 +111,14 @@ public sealed class FatVolume : IVolume
         });
     }
 
+    /// <inheritdoc/>
     public void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes) =>
         new FatFile(space, Locate(path)?.Entry ?? throw Missing(path, "written"), path).Patch(offsetBytes, bytes);
 
+    /// <inheritdoc/>
     public DateTimeOffset? WrittenAt(string path) => Locate(path)?.Entry.Written;
 
+    /// <inheritdoc/>
     public void CreateFolder(string path)
     {
         if (path.Length == 0 || this.FolderExists(path)) return;
@@ -135,6 +145,7 @@ public sealed class FatVolume : IVolume
         parent.Add(VolumeExtensions.NameOf(path), FileMarks.Folder, cluster, 0);
     }
 
+    /// <inheritdoc/>
     public void Rename(string path, string newName)
     {
         var (folder, entry) = Locate(path) ?? throw Missing(path, "renamed");
@@ -150,6 +161,7 @@ public sealed class FatVolume : IVolume
         folder.Add(newName, entry.Marks, entry.FirstCluster, entry.SizeBytes);
     }
 
+    /// <inheritdoc/>
     public void Delete(string path)
     {
         var (folder, entry) = Locate(path) ?? throw Missing(path, "deleted");
@@ -160,6 +172,7 @@ public sealed class FatVolume : IVolume
         folder.Remove(entry);
     }
 
+    /// <inheritdoc/>
     public void SetMarks(string path, FileMarks marks)
     {
         var (folder, entry) = Locate(path) ?? throw Missing(path, "given attributes");

@@ -34,10 +34,13 @@ public sealed unsafe class NtfsVolume : IVolume
         Label = Marshal.PtrToStringUTF8(*(nint*)(volume + NameAt)) ?? "";
     }
 
+    /// <inheritdoc/>
     public FileSystemKind Kind => FileSystemKind.Ntfs;
 
+    /// <inheritdoc/>
     public string Label { get; }
 
+    /// <inheritdoc/>
     public long FreeBytes
     {
         get
@@ -116,6 +119,7 @@ public sealed unsafe class NtfsVolume : IVolume
         throw Unclean(name, "Windows marked it as not properly closed.");
     }
 
+    /// <inheritdoc/>
     public VolumeFile? Find(string path)
     {
         using var inode = TryInode(path);
@@ -123,6 +127,7 @@ public sealed unsafe class NtfsVolume : IVolume
         return Describe(inode, VolumeExtensions.NameOf(path));
     }
 
+    /// <inheritdoc/>
     public IReadOnlyList<VolumeFile> List(string folder)
     {
         var names = new List<string>();
@@ -137,6 +142,7 @@ public sealed unsafe class NtfsVolume : IVolume
             .OfType<VolumeFile>()];
     }
 
+    /// <inheritdoc/>
     public IReadableBlocks OpenFile(string path)
     {
         var inode = Inode(path);
@@ -152,6 +158,7 @@ public sealed unsafe class NtfsVolume : IVolume
         return Opened(new NtfsFile(library, inode, path, device: device));
     }
 
+    /// <inheritdoc/>
     public void WriteFile(string path, ReadOnlySpan<byte> contents)
     {
         var existing = Find(path);
@@ -183,12 +190,14 @@ public sealed unsafe class NtfsVolume : IVolume
         file.Replace(contents);
     }
 
+    /// <inheritdoc/>
     public void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes)
     {
         using var file = new NtfsFile(library, Inode(path), path, device: device);
         file.Patch(offsetBytes, bytes);
     }
 
+    /// <inheritdoc/>
     public DateTimeOffset? WrittenAt(string path)
     {
         const int writtenAt = 8, needed = 16;
@@ -203,6 +212,7 @@ public sealed unsafe class NtfsVolume : IVolume
             : null;
     }
 
+    /// <inheritdoc/>
     public void CreateFolder(string path)
     {
         if (path.Length == 0 || this.FolderExists(path)) return;
@@ -210,6 +220,7 @@ public sealed unsafe class NtfsVolume : IVolume
         Make(path, Folder);
     }
 
+    /// <inheritdoc/>
     public void Rename(string path, string newName)
     {
         var inode = Inode(path);
@@ -228,8 +239,10 @@ public sealed unsafe class NtfsVolume : IVolume
         DeleteName(path, inode, folder);
     }
 
+    /// <inheritdoc/>
     public void Delete(string path) => DeleteName(path, Inode(path), Inode(VolumeExtensions.FolderOf(path)));
 
+    /// <inheritdoc/>
     public void SetMarks(string path, FileMarks marks)
     {
         using var inode = Inode(path);
@@ -256,6 +269,7 @@ public sealed unsafe class NtfsVolume : IVolume
         file.Replace(contents);
     }
 
+    /// <inheritdoc/>
     public void Dispose()
     {
         if (volume == 0) return;
@@ -265,6 +279,7 @@ public sealed unsafe class NtfsVolume : IVolume
         device.Dispose();
     }
 
+    /// <summary>Gives the volume up; what was written is in the blocks below by then.</summary>
     public void Close()
     {
         if (volume == 0) return;
