@@ -8,7 +8,7 @@ namespace Keel.Cli.Commands;
 /// <summary>Options and arguments that several commands share, each made once.</summary>
 internal sealed class CommonOptions
 {
-    private Screen? screen;
+    private Output? output;
 
     public Option<string> Format { get; } = new("--format")
     {
@@ -84,9 +84,9 @@ internal sealed class CommonOptions
     public static FirmwareKind? FirmwareKindOf(string? word) =>
         word switch { "bios" => FirmwareKind.Bios, "uefi" => FirmwareKind.Uefi, _ => null };
 
-    /// <summary>The screen of this run.</summary>
-    public Screen ScreenOf(ParseResult parsed) =>
-        screen ??= new Screen(
+    /// <summary>Where this run prints.</summary>
+    public Output OutputOf(ParseResult parsed) =>
+        output ??= new Output(
             parsed.GetValue(Plain),
             IsJson(parsed),
             parsed.GetValue(Logbook) is { } folder ? Path.GetFullPath(folder) : null);
@@ -98,7 +98,7 @@ internal sealed class CommonOptions
     {
         if (!parsed.GetValue(Verbose)) return;
         foreach (var disk in machine.Disks.Where(disk => disk.Counters is not null))
-            Screen.For(parsed, this).Message($"{disk.Path}: {disk.Counters!.Reads} reads, {disk.Counters.BytesRead} bytes");
+            OutputOf(parsed).Message($"{disk.Path}: {disk.Counters!.Reads} reads, {disk.Counters.BytesRead} bytes");
     }
 
     public bool IsJson(ParseResult parsed) => parsed.GetValue(Format) == "json";

@@ -6,7 +6,7 @@ using Keel.Core.Logbook;
 namespace Keel.Cli.Commands;
 
 /// <summary>Repairs of a machine that were cut off: said first of all, and in the way of any other.</summary>
-internal sealed class CutOffRepairs(Screen screen, RepairLogbook logbook)
+internal sealed class CutOffRepairs(Output output, RepairLogbook logbook)
 {
     /// <summary>The first repair of the machine that was cut off, with where it was going on; null where there is none.</summary>
     public (RepairRecord Record, string Path)? Find(Machine machine)
@@ -38,15 +38,15 @@ internal sealed class CutOffRepairs(Screen screen, RepairLogbook logbook)
     public string? Tell(Machine machine)
     {
         if (Find(machine) is not { } found) return null;
-        if (screen.IsJson) return found.Record.Document.Id;
-        screen.Paragraph(
+        if (output.IsJson) return found.Record.Document.Id;
+        output.Paragraph(
             $"CUT OFF: repair {found.Record.Document.Id} of this machine stopped while it was being "
                 + $"{(found.Record.State == RecordState.Writing ? "written" : "taken back")}. To go back, or to complete it:",
             style: "red");
-        foreach (var command in Commands(found.Path)) screen.Command(command);
-        screen.Line();
+        foreach (var command in Commands(found.Path)) output.Command(command);
+        output.Line();
         return found.Record.Document.Id;
     }
 
-    private IReadOnlyList<string> Commands(string path) => [screen.Commands.Undo(path), screen.Commands.Finish(path)];
+    private IReadOnlyList<string> Commands(string path) => [output.Commands.Undo(path), output.Commands.Finish(path)];
 }

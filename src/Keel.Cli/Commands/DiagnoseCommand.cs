@@ -27,11 +27,11 @@ internal static class DiagnoseCommand
         command.SetAction(parsed =>
         {
             using var machine = options.Open(parsed);
-            var screen = Screen.For(parsed, common);
-            if (parsed.GetValue(surface)) machine.ReadSurface(screen.Progress("reading"));
+            var output = common.OutputOf(parsed);
+            if (parsed.GetValue(surface)) machine.ReadSurface(output.Progress("reading"));
             var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual);
-            var cutOff = new CutOffRepairs(screen, common.OpenLogbook(parsed)).Tell(machine);
-            new DiagnoseView(screen).Show(diagnosis, cutOff);
+            var cutOff = new CutOffRepairs(output, common.OpenLogbook(parsed)).Tell(machine);
+            new DiagnoseView(output).Show(diagnosis, cutOff);
             common.TellReads(parsed, machine);
             return cutOff is not null ? StoppedHalfwayException.Code : diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
         });

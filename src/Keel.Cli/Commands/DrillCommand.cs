@@ -26,7 +26,7 @@ internal static class DrillCommand
         var command = new Command("list", "The tickets one can practise on.") { answers };
         command.SetAction(parsed =>
         {
-            new DrillView(Screen.For(parsed, common)).ShowList(Faults.All, parsed.GetValue(answers));
+            new DrillView(common.OutputOf(parsed)).ShowList(Faults.All, parsed.GetValue(answers));
             return 0;
         });
         return command;
@@ -62,7 +62,7 @@ internal static class DrillCommand
             var (chosen, spec) = isRandom
                 ? MakeRandom(path, Spec(parsed.GetValue(machine)!, parsed.GetValue(sector)), asked)
                 : MakeNamed(path, Spec(parsed.GetValue(machine)!, parsed.GetValue(sector)), asked, Faults.FindAll(name));
-            new DrillView(Screen.For(parsed, common)).ShowNew(chosen, spec, path);
+            new DrillView(common.OutputOf(parsed)).ShowNew(chosen, spec, path);
             return 0;
         });
         return command;
@@ -83,7 +83,7 @@ internal static class DrillCommand
                 Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null,
                 startsThrough: null);
             var walk = Walk.Of(machine);
-            new DrillView(Screen.For(parsed, common)).ShowCheck(machine, walk, answers);
+            new DrillView(common.OutputOf(parsed)).ShowCheck(machine, walk, answers);
             return walk.Verdict == Verdict.Sound ? 0 : 1;
         });
         return command;

@@ -19,7 +19,7 @@ internal static class ExplainCommand
         command.SetAction(parsed =>
         {
             var match = StartupErrors.Load().Find(string.Join(' ', parsed.GetValue(words)!));
-            new ExplainView(Screen.For(parsed, common)).Show(match);
+            new ExplainView(common.OutputOf(parsed)).Show(match);
             return match.Errors.Count > 0 ? 0 : 1;
         });
         return command;

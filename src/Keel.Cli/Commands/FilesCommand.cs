@@ -35,7 +35,7 @@ internal static class FilesCommand
         {
             using var machine = options.Open(parsed);
             var list = BootFileList.Of(machine, parsed.GetValue(all));
-            new FilesView(Screen.For(parsed, common)).ShowList(machine, list);
+            new FilesView(common.OutputOf(parsed)).ShowList(machine, list);
             common.TellReads(parsed, machine);
             return machine.SystemVolume?.Files is null || list.Lines.Any(line => line.Problems.Count > 0) ? 1 : 0;
         });
@@ -77,9 +77,7 @@ internal static class FilesCommand
             using var machine = writing.Open(parsed);
             var holder = FileRequests.VolumeWith(machine, file, parsed.GetValue(volume));
             new FilesView(
-                Screen.For(
-                    parsed,
-                    common)).ShowMarks(
+                common.OutputOf(parsed)).ShowMarks(
                         holder,
                         file,
                         holder.Files?.Find(file)

@@ -36,7 +36,7 @@ internal static class FirmwareCommand
         command.SetAction(parsed =>
         {
             using var machine = Open(parsed.GetValue(disks)!, parsed.GetValue(folder));
-            new FirmwareView(Screen.For(parsed, common)).ShowList(machine);
+            new FirmwareView(common.OutputOf(parsed)).ShowList(machine);
             return 0;
         });
         return command;
@@ -113,11 +113,11 @@ internal static class FirmwareCommand
         command.Options.Add(preview);
         command.SetAction(parsed =>
         {
-            var screen = Screen.For(parsed, common);
-            var view = new FirmwareView(screen);
+            var output = common.OutputOf(parsed);
+            var view = new FirmwareView(output);
             using var machine = Open(disks(parsed), parsed.GetValue(folder));
             var logbook = common.OpenLogbook(parsed);
-            new CutOffRepairs(screen, logbook).Refuse(machine);
+            new CutOffRepairs(output, logbook).Refuse(machine);
             var step = act(parsed, machine);
             view.ShowPlan(step, machine);
             if (parsed.GetValue(preview))
@@ -127,12 +127,12 @@ internal static class FirmwareCommand
             }
 
             new Consent(
-                screen,
+                output,
                 parsed.GetValue(yes)).Agree("Write it to the firmware's variables?", () => view.ShowChanges(machine));
-            var record = new Repair(screen, logbook).Write(
+            var record = new Repair(output, logbook).Write(
                 ChangeSet.Of(machine),
                 [new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary))],
-                screen.Commands.Undo(machine.Variables!.Folder),
+                output.Commands.Undo(machine.Variables!.Folder),
                 machine.Variables.Folder);
             using var after = Open(disks(parsed), parsed.GetValue(folder));
             view.Finish(after, step, record, isPreview: false);

@@ -23,7 +23,7 @@ internal static class LogbookCommand
             var logbook = common.OpenLogbook(parsed);
             var contents = logbook.Read();
             new LogbookView(
-                Screen.For(parsed, common)).Show(logbook, parsed.GetValue(disk) is { } path ? About(contents, path) : contents);
+                common.OutputOf(parsed)).Show(logbook, parsed.GetValue(disk) is { } path ? About(contents, path) : contents);
             return 0;
         });
         return command;
@@ -49,7 +49,7 @@ internal static class LogbookCommand
         command.SetAction(parsed =>
         {
             using var target = RecordTarget.Open(parsed.GetValue(disk)!, parsed.GetValue(with)!);
-            var screen = Screen.For(parsed, common);
+            var output = common.OutputOf(parsed);
             var logbook = common.OpenLogbook(parsed);
             var contents = logbook.Read();
             var record = (target.IsFolder
@@ -61,8 +61,8 @@ internal static class LogbookCommand
                     "Run 'keel logbook' for all repairs.");
             var work = target.Work(record, RepairRecord.IsBetween, alone: false, parsed.GetValue(variables));
             new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Finish(work);
-            screen.Written = $"Repair {record.Document.Id} is complete.";
-            new LogbookView(screen).Finished(work);
+            output.Written = $"Repair {record.Document.Id} is complete.";
+            new LogbookView(output).Finished(work);
             return 0;
         });
         return command;

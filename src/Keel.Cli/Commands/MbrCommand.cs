@@ -24,7 +24,7 @@ internal static class MbrCommand
         command.SetAction(parsed =>
         {
             using var machine = Machine.Open(parsed.GetValue(disk)!);
-            new MbrView(Screen.For(parsed, common)).Show(machine);
+            new MbrView(common.OutputOf(parsed)).Show(machine);
             return 0;
         });
         return command;

@@ -25,16 +25,16 @@ internal static class MendCommand
         options.AddTo(command);
         command.SetAction(parsed =>
         {
-            var screen = Screen.For(parsed, common);
+            var output = common.OutputOf(parsed);
             using var machine = options.Open(parsed);
             var terms = RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) };
             var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), terms);
-            return new Repair(screen, common.OpenLogbook(parsed))
+            return new Repair(output, common.OpenLogbook(parsed))
             {
                 Yes = parsed.GetValue(yes),
                 Preview = parsed.GetValue(preview)
             }
-                .Run(machine, diagnosis, terms, new MendView(screen));
+                .Run(machine, diagnosis, terms, new MendView(output));
         });
         return command;
     }

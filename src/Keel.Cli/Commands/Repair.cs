@@ -10,7 +10,7 @@ using Keel.Core.Mending;
 namespace Keel.Cli.Commands;
 
 /// <summary>What every writing command does with a plan: show, ask, write, walk again.</summary>
-internal sealed class Repair(Screen screen, RepairLogbook logbook)
+internal sealed class Repair(Output output, RepairLogbook logbook)
 {
     public bool Yes { get; init; }
 
@@ -19,7 +19,7 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
     /// <summary>Carries a plan out, and gives the exit code.</summary>
     public int Run(Machine machine, Diagnosis diagnosis, RepairTerms terms, MendView view)
     {
-        var cutOff = new CutOffRepairs(screen, logbook);
+        var cutOff = new CutOffRepairs(output, logbook);
         cutOff.Refuse(machine);
         view.ShowPlan(diagnosis, Preview);
         if (diagnosis.Plan.Steps.Count == 0 || Preview)
@@ -30,7 +30,7 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
 
         PlainDisks.RefuseOthers(machine);
         AskAboutReadErrors(machine);
-        var plan = new Consent(screen, Yes).Agree(diagnosis.Plan, view.ShowAgain);
+        var plan = new Consent(output, Yes).Agree(diagnosis.Plan, view.ShowAgain);
         PlainDisks.RefuseOthers(machine);
         var record = Write(plan, machine);
         using var mended = machine.OpenAgain();
@@ -44,7 +44,7 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
         Write(
             plan.Changes,
             [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary)))],
-            screen.Commands.Undo(machine),
+            output.Commands.Undo(machine),
             machine.Disks is [var first, ..] ? first.Path : machine.Variables!.Folder);
 
     /// <summary>The same for changes by themselves.</summary>
@@ -54,7 +54,7 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
     {
         if (logbook.IsInMemory)
         {
-            screen.Message($"Note: the logbook in {logbook.Path} is kept in memory, and gone after a restart. With --logbook "
+            output.Message($"Note: the logbook in {logbook.Path} is kept in memory, and gone after a restart. With --logbook "
                 + "you can name a folder on another disk.");
         }
 
@@ -67,7 +67,7 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
                 ProgramVersion.Text).Write(changes, steps);
             if (record is not null)
             {
-                screen.Written =
+                output.Written =
                     $"The repair itself is written, read back, and saved as {record.Document.Id}; '{undo}' takes it back.";
             }
 
@@ -80,15 +80,15 @@ internal sealed class Repair(Screen screen, RepairLogbook logbook)
                 e.Why,
                 "Nothing is lost. To go back, or to complete it, type one of these:",
                 e)
-            { Commands = [undo, screen.Commands.Finish(path)] };
+            { Commands = [undo, output.Commands.Finish(path)] };
         }
     }
 
     private void AskAboutReadErrors(Machine machine)
     {
         if (machine.Disks.FirstOrDefault(disk => disk.ReadErrors.Any) is not { } failing) return;
-        new Consent(screen, Yes).Agree(
-            $"{screen.Escape(failing.Path)} has read errors: make an image of it before anything else. Write to it nevertheless?",
-            () => screen.Message($"Sectors that can't be read: {string.Join(", ", failing.ReadErrors.Sectors.Take(20))}"));
+        new Consent(output, Yes).Agree(
+            $"{output.Escape(failing.Path)} has read errors: make an image of it before anything else. Write to it nevertheless?",
+            () => output.Message($"Sectors that can't be read: {string.Join(", ", failing.ReadErrors.Sectors.Take(20))}"));
     }
 }

@@ -34,9 +34,7 @@ internal static class SectorCommand
         {
             using var machine = Machine.Open(parsed.GetValue(disk)!);
             new SectorView(
-                Screen.For(
-                    parsed,
-                    common)).Show(
+                common.OutputOf(parsed)).Show(
                         machine,
                         BootCodeRequests.VolumeOrSystem(machine, parsed.GetValue(volume)),
                         isChosen: parsed.GetValue(volume) is not null);

@@ -31,7 +31,7 @@ internal static class ServicesCommand
         {
             using var machine = options.Open(parsed);
             var services = ServiceRequests.List(machine);
-            new ServicesView(Screen.For(parsed, common)).Show(machine, services, parsed.GetValue(name), parsed.GetValue(all));
+            new ServicesView(common.OutputOf(parsed)).Show(machine, services, parsed.GetValue(name), parsed.GetValue(all));
             return 0;
         });
         return command;

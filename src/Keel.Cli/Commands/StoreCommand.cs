@@ -39,7 +39,7 @@ internal static class StoreCommand
             target.Look(
                 parsed,
                 (store, devices, machine) =>
-                    new StoreView(Screen.For(parsed, common), store, devices, machine).ShowList(parsed.GetValue(all))));
+                    new StoreView(common.OutputOf(parsed), store, devices, machine).ShowList(parsed.GetValue(all))));
         return command;
     }
 
@@ -50,7 +50,7 @@ internal static class StoreCommand
         target.AddTo(command, writes: false);
         command.SetAction(parsed => target.Look(parsed, (store, devices, machine) =>
             new StoreView(
-                Screen.For(parsed, common),
+                common.OutputOf(parsed),
                 store,
                 devices,
                 machine).ShowEntry(EntryPicker.Pick(store, One(target.Rest(parsed), "ENTRY")), parsed.GetValue(common.Verbose))));
@@ -65,7 +65,7 @@ internal static class StoreCommand
         command.SetAction(parsed =>
         {
             var findings = target.Check(parsed);
-            new StoreCheckView(Screen.For(parsed, common)).Show(findings);
+            new StoreCheckView(common.OutputOf(parsed)).Show(findings);
             return findings.Count == 0 ? 0 : 1;
         });
         return command;
@@ -89,7 +89,7 @@ internal static class StoreCommand
             }
 
             StoreFile.Write(file, parsed.GetValue(form) == "json" ? StoreJson.Write(store) : store.ToBytes());
-            Screen.For(parsed, common).Paragraph($"Saved {store.Entries.Count} entries to {file}.", style: "green");
+            common.OutputOf(parsed).Paragraph($"Saved {store.Entries.Count} entries to {file}.", style: "green");
         }));
         return command;
     }

@@ -18,21 +18,21 @@ internal static class StoreRebuildCommand
         target.AddTo(command, writes: true);
         command.SetAction(parsed => target.Run(parsed, common, machine =>
         {
-            var screen = Screen.For(parsed, common);
-            var everyOne = target.Yes(parsed) || !Screen.CanAsk;
+            var output = common.OutputOf(parsed);
+            var everyOne = target.Yes(parsed) || !Output.CanAsk;
             return StoreRequests.Rebuild(
                 machine,
                 target.Volume(parsed),
                 parsed.GetValue(fresh),
-                (found, listed) => everyOne || Include(screen, found, listed, ref everyOne),
+                (found, listed) => everyOne || Include(output, found, listed, ref everyOne),
                 RepairTerms.Usual);
         }));
         return command;
     }
 
-    private static bool Include(Screen screen, WindowsInstallation found, bool listed, ref bool everyOne)
+    private static bool Include(Output output, WindowsInstallation found, bool listed, ref bool everyOne)
     {
-        var answer = screen.Ask(screen.Escape($"List {found}{(listed ? " (already listed)" : " (new)")}? [y]es / [n]o / [a]ll"));
+        var answer = output.Ask(output.Escape($"List {found}{(listed ? " (already listed)" : " (new)")}? [y]es / [n]o / [a]ll"));
         everyOne = answer == 'a';
         return answer is 'y' or 'a';
     }

@@ -127,9 +127,9 @@ internal sealed class StoreTarget
     {
         using var machine = Open(parsed);
         var diagnosis = Diagnosis.OfRequest(machine, request(machine));
-        var screen = Screen.For(parsed, common);
-        return new Repair(screen, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
-            .Run(machine, diagnosis, RepairTerms.Usual, new MendView(screen));
+        var output = common.OutputOf(parsed);
+        return new Repair(output, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
+            .Run(machine, diagnosis, RepairTerms.Usual, new MendView(output));
     }
 
     public int? Volume(ParseResult parsed) => hasVolume ? parsed.GetValue(volume) : null;
@@ -145,17 +145,17 @@ internal sealed class StoreTarget
 
     private int WriteFile(ParseResult parsed, CommonOptions common, string path, byte[] bytes, string summary)
     {
-        var screen = Screen.For(parsed, common);
-        screen.Message($"{summary} ({path})");
+        var output = common.OutputOf(parsed);
+        output.Message($"{summary} ({path})");
         if (parsed.GetValue(preview)) return 0;
         new Consent(
-            screen,
+            output,
             parsed.GetValue(
                 yes)).Agree(
                     "Write it?",
-                    () => screen.Message($"{path}: {bytes.Length} bytes; what is there now is kept beside it"));
+                    () => output.Message($"{path}: {bytes.Length} bytes; what is there now is kept beside it"));
         var aside = StoreFile.Write(path, bytes);
-        screen.Paragraph(
+        output.Paragraph(
             aside is null ? $"Written: {path}." : $"Written: {path}. What was there before is kept as {aside}.",
             style: "green");
         return 0;

@@ -16,9 +16,9 @@ internal static class SurveyCommand
         command.SetAction(parsed =>
         {
             using var machine = options.Open(parsed);
-            var screen = Screen.For(parsed, common);
-            var cutOff = new CutOffRepairs(screen, common.OpenLogbook(parsed)).Tell(machine);
-            new SurveyView(screen).Show(machine, cutOff);
+            var output = common.OutputOf(parsed);
+            var cutOff = new CutOffRepairs(output, common.OpenLogbook(parsed)).Tell(machine);
+            new SurveyView(output).Show(machine, cutOff);
             common.TellReads(parsed, machine);
             return cutOff is not null ? StoppedHalfwayException.Code : SurveyView.HasNoTable(machine) ? 1 : 0;
         });

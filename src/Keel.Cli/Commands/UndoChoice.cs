@@ -5,7 +5,7 @@ using Keel.Core.Logbook;
 namespace Keel.Cli.Commands;
 
 /// <summary>Which repair is to be taken back, and whether that is beyond doubt.</summary>
-internal sealed class UndoChoice(Screen screen, RepairLogbook logbook, RecordTarget target)
+internal sealed class UndoChoice(Output output, RepairLogbook logbook, RecordTarget target)
 {
     /// <summary>The id that was named; null for none.</summary>
     public string? Record { get; init; }
@@ -20,7 +20,7 @@ internal sealed class UndoChoice(Screen screen, RepairLogbook logbook, RecordTar
         var contents = logbook.Read();
         foreach (var unusable in contents.Unusable)
         {
-            screen.Message($"Note: record {unusable.Id} in the logbook "
+            output.Message($"Note: record {unusable.Id} in the logbook "
                 + $"{(unusable.IsNewer ? "is of a newer keel" : "is damaged")}: {unusable.Why}.");
         }
 
@@ -40,10 +40,10 @@ internal sealed class UndoChoice(Screen screen, RepairLogbook logbook, RecordTar
                 "Nothing was written: it is not sure that this is the disk of that repair.",
                 "It has another file, path or identity than then, though what the repair wrote stands on it.",
                 "If it is the right one, name the repair:")
-            { Commands = [screen.Commands.Undo(target.Path, work.Record.Document.Id)] };
+            { Commands = [output.Commands.Undo(target.Path, work.Record.Document.Id)] };
         }
 
-        new Consent(screen, yes: false).Agree("It is not sure that this is the same disk. Is it?", () => { });
+        new Consent(output, yes: false).Agree("It is not sure that this is the same disk. Is it?", () => { });
     }
 
     private RepairRecord Named(LogbookContents contents, string id)
@@ -92,7 +92,7 @@ internal sealed class UndoChoice(Screen screen, RepairLogbook logbook, RecordTar
         {
             if (search.Overwritten is { } newer)
             {
-                screen.Message($"Note: repair {newer.Record.Document.Id} is newer, and something else has written over it "
+                output.Message($"Note: repair {newer.Record.Document.Id} is newer, and something else has written over it "
                     + "since; with --even-if-changed that one is taken back.");
             }
 
@@ -107,7 +107,7 @@ internal sealed class UndoChoice(Screen screen, RepairLogbook logbook, RecordTar
                 $"Repair {other.Record.Document.Id} was made on {other.Recorded.Path}, which is still there; this is another "
                     + "disk, a copy perhaps.",
                 "Name that one; or, if this copy is to be taken back by itself, the repair:")
-            { Commands = [screen.Commands.Undo(target.Path, other.Record.Document.Id)] };
+            { Commands = [output.Commands.Undo(target.Path, other.Record.Document.Id)] };
         }
 
         throw Nothing();

@@ -40,10 +40,10 @@ internal static class UndoCommand
         };
         command.SetAction(parsed =>
         {
-            var screen = Screen.For(parsed, common);
+            var output = common.OutputOf(parsed);
             using var target = RecordTarget.Open(parsed.GetValue(disk)!, parsed.GetValue(with)!);
             var logbook = common.OpenLogbook(parsed);
-            var choice = new UndoChoice(screen, logbook, target)
+            var choice = new UndoChoice(output, logbook, target)
             {
                 Record = parsed.GetValue(record),
                 EvenIfChanged = parsed.GetValue(anyway)
@@ -55,16 +55,16 @@ internal static class UndoCommand
             };
             RefuseNothing(work);
             Commit.Check(work);
-            var view = new LogbookView(screen);
+            var view = new LogbookView(output);
             var isPreview = parsed.GetValue(preview);
             var heading = $"{(isPreview ? "Would put" : "Puts")} back what this repair changed:";
-            if (!screen.IsJson || isPreview) view.ShowOne(chosen, heading);
+            if (!output.IsJson || isPreview) view.ShowOne(chosen, heading);
             view.ShowDifferences(work);
             if (isPreview) return 0;
             choice.AskWhereInDoubt(work, parsed.GetValue(yes));
-            var consent = new Consent(screen, parsed.GetValue(yes));
+            var consent = new Consent(output, parsed.GetValue(yes));
             consent.Agree("Take it back?", () => ShowRanges(consent, work));
-            var own = Carry(screen, logbook, target, work);
+            var own = Carry(output, logbook, target, work);
             view.Undone(work, own, target.Path);
             return 0;
         });
@@ -88,19 +88,19 @@ internal static class UndoCommand
         foreach (var fit in work.Fits) consent.ShowRanges(fit.Disk.Path, [.. fit.Recorded.Ranges.Select(range => range.Range)]);
     }
 
-    private static RepairRecord? Carry(Screen screen, RepairLogbook logbook, RecordTarget target, TakeBack work)
+    private static RepairRecord? Carry(Output output, RepairLogbook logbook, RecordTarget target, TakeBack work)
     {
         try
         {
             var own = new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Undo(work);
-            screen.Written = $"Repair {work.Record.Document.Id} is taken back, and that was read back.";
+            output.Written = $"Repair {work.Record.Document.Id} is taken back, and that was read back.";
             return own;
         }
         catch (StoppedHalfwayException e)
         {
             throw new StoppedHalfwayException(e.What, e.Why, "Nothing is lost. To go on, type:", e)
             {
-                Commands = [screen.Commands.Undo(target.Path)]
+                Commands = [output.Commands.Undo(target.Path)]
             };
         }
     }

@@ -25,10 +25,10 @@ internal sealed class WritingOptions
     /// <summary>Makes the plan, shows it, asks, writes, and gives the exit code.</summary>
     public int Run(ParseResult parsed, CommonOptions common, Func<Machine, Plan> request)
     {
-        var screen = Screen.For(parsed, common);
+        var output = common.OutputOf(parsed);
         using var machine = Open(parsed);
         var diagnosis = Diagnosis.OfRequest(machine, request(machine));
-        return new Repair(screen, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
-            .Run(machine, diagnosis, RepairTerms.Usual, new MendView(screen));
+        return new Repair(output, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
+            .Run(machine, diagnosis, RepairTerms.Usual, new MendView(output));
     }
 }

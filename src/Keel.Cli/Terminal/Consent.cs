@@ -6,7 +6,7 @@ using Keel.Core.Mending;
 namespace Keel.Cli.Terminal;
 
 /// <summary>Gets the technician's word before anything is written.</summary>
-internal sealed class Consent(Screen screen, bool yes)
+internal sealed class Consent(Output output, bool yes)
 {
     /// <summary>
     /// Asks about each step of a plan; a step that is declined makes the plan anew without it. Gives the plan agreed to.
@@ -20,7 +20,7 @@ internal sealed class Consent(Screen screen, bool yes)
         var agreed = new HashSet<StepId>();
         while (plan.Steps.FirstOrDefault(step => !agreed.Contains(step.Id)) is { } step)
         {
-            switch (screen.Ask($"{Place(plan, step)} {screen.Escape(Words.Of(step.Summary))} [y]es / [n]o / [a]ll / [s]how"))
+            switch (output.Ask($"{Place(plan, step)} {output.Escape(Words.Of(step.Summary))} [y]es / [n]o / [a]ll / [s]how"))
             {
                 case 'y':
                     agreed.Add(step.Id);
@@ -34,7 +34,7 @@ internal sealed class Consent(Screen screen, bool yes)
                     plan = MadeAnew(plan, step, showAgain);
                     break;
                 default:
-                    screen.Message("Please answer y, n, a or s.");
+                    output.Message("Please answer y, n, a or s.");
                     break;
             }
         }
@@ -49,7 +49,7 @@ internal sealed class Consent(Screen screen, bool yes)
         RequireTerminal();
         while (true)
         {
-            switch (screen.Ask($"{question} [y]es / [n]o / [s]how"))
+            switch (output.Ask($"{question} [y]es / [n]o / [s]how"))
             {
                 case 'y':
                     return;
@@ -59,7 +59,7 @@ internal sealed class Consent(Screen screen, bool yes)
                     show();
                     break;
                 default:
-                    screen.Message("Please answer y, n or s.");
+                    output.Message("Please answer y, n or s.");
                     break;
             }
         }
@@ -68,8 +68,8 @@ internal sealed class Consent(Screen screen, bool yes)
     /// <summary>Prints the byte ranges that would change.</summary>
     public void ShowRanges(string disk, IReadOnlyList<ByteRange> ranges)
     {
-        screen.Message($"{disk}: {ranges.Sum(range => range.Length)} bytes in {ranges.Count} ranges would change:");
-        foreach (var range in ranges) screen.Message($"  byte {range.Start} to {range.End - 1} ({range.Length} bytes)");
+        output.Message($"{disk}: {ranges.Sum(range => range.Length)} bytes in {ranges.Count} ranges would change:");
+        foreach (var range in ranges) output.Message($"  byte {range.Start} to {range.End - 1} ({range.Length} bytes)");
     }
 
     private static string Place(Plan plan, Step step)
@@ -95,14 +95,14 @@ internal sealed class Consent(Screen screen, bool yes)
 
     private void Show(Step step, Plan plan)
     {
-        foreach (var detail in step.Details) screen.Message($"  {Words.Of(detail.Says)}");
+        foreach (var detail in step.Details) output.Message($"  {Words.Of(detail.Says)}");
         foreach (var disk in plan.Changes.Disks.Where(disk => disk.Changes.Any))
             ShowRanges(disk.Path, [.. disk.Changes.Ranges.Select(range => range.Range)]);
     }
 
     private static void RequireTerminal()
     {
-        if (!Screen.CanAsk)
+        if (!Output.CanAsk)
         {
             throw new RefusedException(
                 "Nothing was written.",

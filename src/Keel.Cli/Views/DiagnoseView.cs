@@ -7,14 +7,14 @@ using Keel.Core.Mending;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows a diagnosis: the answer first, then the chain, the findings, and what would mend them.</summary>
-internal sealed class DiagnoseView(Screen screen)
+internal sealed class DiagnoseView(Output output)
 {
     private const string ReadErrorsId = "disk-read-errors";
 
     /// <param name="cutOff">The repair of the machine that was cut off, by its id; it has been told.</param>
     public void Show(Diagnosis diagnosis, string? cutOff = null)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(ToDocument.Diagnose(diagnosis, cutOff), KeelJson.Default.DiagnoseDocument);
             return;
@@ -33,7 +33,7 @@ internal sealed class DiagnoseView(Screen screen)
             [.. diagnosis.History.Select(trace =>
                 $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {trace.Says}")]);
         ShowList("What remains, beyond keel", diagnosis.Beyond);
-        if (diagnosis.Plan.Steps.Count > 0) screen.Paragraph("Next:", screen.Commands.Mend(diagnosis.Machine), style: "bold");
+        if (diagnosis.Plan.Steps.Count > 0) output.Paragraph("Next:", output.Commands.Mend(diagnosis.Machine), style: "bold");
     }
 
     /// <summary>A disk that fails comes before everything that was found on it.</summary>
@@ -41,7 +41,7 @@ internal sealed class DiagnoseView(Screen screen)
     {
         foreach (var finding in diagnosis.Plan.Findings.Where(finding => finding.Id == ReadErrorsId))
         {
-            screen.Paragraph(
+            output.Paragraph(
                 $"READ ERRORS: {Words.Of(finding.Seen)}. Make an image of the disk before anything else.",
                 style: "red",
                 hang: 2);
@@ -55,20 +55,20 @@ internal sealed class DiagnoseView(Screen screen)
         var words = steps == 1 ? "one step" : $"{steps} steps";
         if (steps > 0)
         {
-            screen.Paragraph(
+            output.Paragraph(
                 $"{(after == Verdict.Sound ? $"keel can mend it in {words}" : $"keel can do {words} of it")}. Next:",
-                screen.Commands.Mend(diagnosis.Machine),
+                output.Commands.Mend(diagnosis.Machine),
                 style: "bold");
         }
         else if (diagnosis.Plan.Refused is [var refusal, ..])
-            screen.Paragraph($"keel can't mend this. Next: {Words.Todo(refusal.Why)}", style: "bold", hang: 2);
+            output.Paragraph($"keel can't mend this. Next: {Words.Todo(refusal.Why)}", style: "bold", hang: 2);
     }
 
     private void ShowList(string heading, IReadOnlyList<string> lines)
     {
         if (lines.Count == 0) return;
-        screen.Heading(heading);
-        foreach (var line in lines) screen.Paragraph(line, indent: 2, hang: 2);
+        output.Heading(heading);
+        foreach (var line in lines) output.Paragraph(line, indent: 2, hang: 2);
     }
 
     /// <summary>The first line: whether it starts, and if not, where it stops.</summary>
@@ -78,18 +78,18 @@ internal sealed class DiagnoseView(Screen screen)
         switch (walk.Verdict)
         {
             case Verdict.Sound:
-                screen.Paragraph("SOUND: the boot chain is whole, as far as keel walks it.", style: "green");
+                output.Paragraph("SOUND: the boot chain is whole, as far as keel walks it.", style: "green");
                 break;
             case Verdict.Doubtful:
-                screen.Paragraph(
+                output.Paragraph(
                     "DOUBTFUL: nothing is plainly broken, but not everything is right or could be judged.",
                     style: "yellow");
                 break;
             default:
                 var worst =
                     walk.Findings.First(finding => finding.Link == walk.StopsAt && finding.Kind.Severity == Severity.Error);
-                screen.Paragraph($"BROKEN at {worst.Link.Id()}: {worst.Kind.What}", style: "red");
-                if (diagnosis.Screen is { } shown) screen.Paragraph($"This disk would show {ExplainView.Name(shown)}.");
+                output.Paragraph($"BROKEN at {worst.Link.Id()}: {worst.Kind.What}", style: "red");
+                if (diagnosis.Shown is { } shown) output.Paragraph($"This disk would show {ExplainView.Name(shown)}.");
                 break;
         }
     }
@@ -97,7 +97,7 @@ internal sealed class DiagnoseView(Screen screen)
     /// <summary>The chain, a line a link.</summary>
     public void ShowChain(Walk walk)
     {
-        screen.Heading($"The chain ({SurveyView.FirmwareName(walk.Firmware)})");
+        output.Heading($"The chain ({SurveyView.FirmwareName(walk.Firmware)})");
         var shown = walk.Links.Count - walk.Links.Reverse().TakeWhile(link => link.Status == LinkStatus.Unreached).Count();
         var rows = walk.Links.Take(shown).Select(link => new (string, string?)[]
         {
@@ -116,14 +116,14 @@ internal sealed class DiagnoseView(Screen screen)
             ]);
         }
 
-        screen.Columns(rows);
+        output.Columns(rows);
     }
 
     /// <summary>What is sound gets one line.</summary>
     private string Short(string detail)
     {
         const int columnsBefore = 29;
-        var room = Math.Max(20, screen.Width - columnsBefore);
+        var room = Math.Max(20, output.Width - columnsBefore);
         return detail.Length <= room ? detail : detail[..(room - 3)].TrimEnd() + "...";
     }
 
@@ -132,15 +132,15 @@ internal sealed class DiagnoseView(Screen screen)
     {
         if (plan.Steps.Count > 0)
         {
-            screen.Heading(
+            output.Heading(
                 $"Plan, tried out in memory; the chain would then be {ToDocument.Word(plan.After.Verdict)}",
                 isFirst: plan.IsRequest);
             foreach (var (step, number) in plan.Steps.Select((step, index) => (step, index + 1)))
             {
-                screen.Paragraph($"{number}. {step.Link.Id()}: {Words.Of(step.Summary)}", indent: 2, hang: 3);
+                output.Paragraph($"{number}. {step.Link.Id()}: {Words.Of(step.Summary)}", indent: 2, hang: 3);
                 foreach (var detail in step.Details.Where(detail => withInstallations || detail.Kind == StepDetailKind.Change))
                 {
-                    screen.Paragraph(
+                    output.Paragraph(
                         Words.Of(detail.Says),
                         indent: detail.Kind == StepDetailKind.Installation ? 7 : 5,
                         style: "grey",
@@ -150,11 +150,11 @@ internal sealed class DiagnoseView(Screen screen)
         }
 
         if (plan.Refused.Count == 0) return;
-        screen.Heading("Left as it is");
+        output.Heading("Left as it is");
         foreach (var refusal in plan.Refused)
         {
-            screen.Paragraph($"{refusal.FindingId}: {Words.Of(refusal.Why)}", indent: 2, hang: 2);
-            screen.Paragraph(Words.Todo(refusal.Why), indent: 4);
+            output.Paragraph($"{refusal.FindingId}: {Words.Of(refusal.Why)}", indent: 2, hang: 2);
+            output.Paragraph(Words.Todo(refusal.Why), indent: 4);
         }
     }
 
@@ -174,13 +174,13 @@ internal sealed class DiagnoseView(Screen screen)
         if (diagnosis.Reported is not { } reported) return;
         if (reported.Errors.Count == 0)
         {
-            screen.Paragraph($"You reported \"{reported.Input}\", which is not known here.", style: "yellow");
+            output.Paragraph($"You reported \"{reported.Input}\", which is not known here.", style: "yellow");
             return;
         }
 
         var name = ExplainView.Name(reported.Errors[0]) + (reported.Guessed ? " (guessed)" : "");
         var finds = string.Join(" and ", diagnosis.ExplainedBy.Select(finding => finding.Id).Distinct());
-        screen.Paragraph(diagnosis.Fit switch
+        output.Paragraph(diagnosis.Fit switch
         {
             CodeFit.Fits => $"You reported {name}: it fits, {finds} leads to it.",
             CodeFit.FitsAnother
@@ -189,14 +189,14 @@ internal sealed class DiagnoseView(Screen screen)
                 => $"You reported {name}: it does not fit, nothing on "
                     + $"{(diagnosis.Machine.Disks.Count == 1 ? "this disk" : "these disks")} leads to it. Look elsewhere:"
         });
-        foreach (var advice in diagnosis.LookElsewhere) screen.Paragraph($"- {advice}", indent: 2, hang: 2);
+        foreach (var advice in diagnosis.LookElsewhere) output.Paragraph($"- {advice}", indent: 2, hang: 2);
     }
 
     private void ShowFindings(Diagnosis diagnosis)
     {
         if (diagnosis.Plan.Findings.Count == 0) return;
-        screen.Heading("Findings");
-        screen.Columns([.. diagnosis.Plan.Findings.Select(finding => new (string, string?)[]
+        output.Heading("Findings");
+        output.Columns([.. diagnosis.Plan.Findings.Select(finding => new (string, string?)[]
         {
             (finding.Id, null),
             (ToDocument.Word(finding.Kind.Severity), finding.Kind.Severity == Severity.Error ? "red" : "yellow"),
@@ -206,10 +206,10 @@ internal sealed class DiagnoseView(Screen screen)
 
     private void ShowInstallations(Diagnosis diagnosis)
     {
-        if (diagnosis.Plan.Findings.Count == 0) screen.Line();
-        screen.Paragraph($"Installations found: {diagnosis.Installations.Count}", style: "bold");
+        if (diagnosis.Plan.Findings.Count == 0) output.Line();
+        output.Paragraph($"Installations found: {diagnosis.Installations.Count}", style: "bold");
         foreach (var (found, listed) in diagnosis.Installations)
-            screen.Paragraph(
+            output.Paragraph(
                 $"{found}{(found.Build > 0 ? $", build {found.Build}" : "")} - "
                     + $"{(listed ? "already listed" : "not listed in the store")}",
                 indent: 2,

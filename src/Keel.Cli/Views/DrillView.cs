@@ -6,11 +6,11 @@ using Keel.Core.Drills;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows tickets of practice disks.</summary>
-internal sealed class DrillView(Screen screen)
+internal sealed class DrillView(Output output)
 {
     public void ShowList(IReadOnlyList<Fault> faults, bool answers)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(
                 new DrillListDocument([.. faults.Select(fault =>
@@ -19,40 +19,40 @@ internal sealed class DrillView(Screen screen)
             return;
         }
 
-        screen.Paragraph("Tickets to practise on:", style: "bold");
-        screen.Columns([.. faults.Select(fault => answers
+        output.Paragraph("Tickets to practise on:", style: "bold");
+        output.Columns([.. faults.Select(fault => answers
             ? new (string, string?)[] { (fault.Ticket, "bold"), (fault.Id, null), (fault.Words, null) }
             : [(fault.Ticket, "bold"), (fault.Words, null)])]);
-        screen.Line();
-        screen.Paragraph($"Next: keel drill new {faults[^1].Ticket} --out practice.img");
+        output.Line();
+        output.Paragraph($"Next: keel drill new {faults[^1].Ticket} --out practice.img");
     }
 
     public void ShowNew(Fault fault, PracticeSpec spec, string path)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(ToDrill(fault, spec.MachineName, answer: null, path), KeelJson.Default.DrillDocument);
             return;
         }
 
-        screen.Paragraph($"Ticket {fault.Ticket}, Brackwater Ferries", style: "bold");
-        screen.Paragraph($"From: {string.Format(fault.Caller, spec.MachineName)}", indent: 2);
-        screen.Paragraph($"\"{fault.Words}\"", indent: 2);
-        screen.Line();
+        output.Paragraph($"Ticket {fault.Ticket}, Brackwater Ferries", style: "bold");
+        output.Paragraph($"From: {string.Format(fault.Caller, spec.MachineName)}", indent: 2);
+        output.Paragraph($"\"{fault.Words}\"", indent: 2);
+        output.Line();
         var variables = VariablesOf(path);
         var beside = variables is null ? "" : $", its firmware variables are in {Path.GetFileName(variables)}";
         if (fault.WithClone) beside += $", its other disk {Path.GetFileName(PracticeDisk.CloneFor(path))}";
-        screen.Paragraph($"The machine's disk is {path}{beside}. Start with:");
+        output.Paragraph($"The machine's disk is {path}{beside}. Start with:");
         var options = fault.WithClone ? $" --with {PracticeDisk.CloneFor(path)}" : "";
         if (variables is not null) options += $" --variables {variables}";
-        screen.Paragraph($"keel diagnose {path}{options}", indent: 2, hang: 2);
+        output.Paragraph($"keel diagnose {path}{options}", indent: 2, hang: 2);
     }
 
     /// <summary>Whether the disk is well; the answer only where it was asked for.</summary>
     public void ShowCheck(Machine machine, Walk walk, IReadOnlyList<string>? answer)
     {
         var isWell = walk.Verdict == Verdict.Sound;
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(
                 new DrillCheckDocument(
@@ -64,13 +64,13 @@ internal sealed class DrillView(Screen screen)
             return;
         }
 
-        screen.Paragraph(
+        output.Paragraph(
             isWell ? "WELL: the chain is sound, this machine would start."
                 : walk.Verdict == Verdict.Broken ? $"NOT YET: the start stops at {walk.StopsAt!.Value.Id()}."
                 : "NOT YET: it may start, and something is still not right.",
             style: isWell ? "green" : "red");
-        if (answer is not null) screen.Paragraph($"The fault was: {string.Join(", ", answer)}.");
-        else if (!isWell) screen.Paragraph("Go on with:", screen.Commands.Diagnose(machine));
+        if (answer is not null) output.Paragraph($"The fault was: {string.Join(", ", answer)}.");
+        else if (!isWell) output.Paragraph("Go on with:", output.Commands.Diagnose(machine));
     }
 
     private static DrillDocument ToDrill(Fault fault, string machine, string? answer, string? path) => new(

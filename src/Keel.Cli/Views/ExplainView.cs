@@ -5,11 +5,11 @@ using Keel.Core.Codes;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows what a startup error means.</summary>
-internal sealed class ExplainView(Screen screen)
+internal sealed class ExplainView(Output output)
 {
     public void Show(CodeMatch match)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(new ExplainDocument(match.Input, match.Guessed, match.Errors), KeelJson.Default.ExplainDocument);
             return;
@@ -17,8 +17,8 @@ internal sealed class ExplainView(Screen screen)
 
         if (match.Errors.Count == 0)
         {
-            screen.Paragraph($"\"{match.Input}\" is not known here, and nothing near it is.");
-            screen.Paragraph(
+            output.Paragraph($"\"{match.Input}\" is not known here, and nothing near it is.");
+            output.Paragraph(
                 "Check the digits, or type a few words of what the screen says: keel explain missing operating system");
             return;
         }
@@ -28,7 +28,7 @@ internal sealed class ExplainView(Screen screen)
             var near = match.Errors.Count == 1
                 ? "this is the nearest"
                 : $"{match.Errors.Count} errors are near it, the nearest first";
-            screen.Paragraph($"\"{match.Input}\" is a guess: {near}.", style: "yellow");
+            output.Paragraph($"\"{match.Input}\" is a guess: {near}.", style: "yellow");
         }
 
         foreach (var error in match.Errors) ShowOne(error, isFirst: error == match.Errors[0], whole: error == match.Errors[0]);
@@ -36,21 +36,21 @@ internal sealed class ExplainView(Screen screen)
 
     private void ShowOne(StartupError error, bool isFirst, bool whole)
     {
-        if (!isFirst) screen.Line();
-        screen.Paragraph($"{Name(error)}: {error.Meaning}", style: "bold");
+        if (!isFirst) output.Line();
+        output.Paragraph($"{Name(error)}: {error.Meaning}", style: "bold");
         if (!whole) return;
-        screen.Paragraph(
+        output.Paragraph(
             error.Links.Count == 0 ? "It points past the boot chain." : $"It points at: {string.Join(", ", error.Links)}");
-        screen.Heading("Usual causes, most likely first");
+        output.Heading("Usual causes, most likely first");
         foreach (var (cause, number) in error.Causes.Select((cause, index) => (cause, index + 1)))
         {
-            screen.Paragraph($"{number}. {cause.Cause}", indent: 2, hang: 3);
-            screen.Paragraph($"seen by:  {cause.Proof}", indent: 5, hang: 10);
-            screen.Paragraph($"do:       {cause.Remedy}", indent: 5, hang: 10);
+            output.Paragraph($"{number}. {cause.Cause}", indent: 2, hang: 3);
+            output.Paragraph($"seen by:  {cause.Proof}", indent: 5, hang: 10);
+            output.Paragraph($"do:       {cause.Remedy}", indent: 5, hang: 10);
         }
 
-        screen.Heading("Next");
-        foreach (var next in error.Next) screen.Paragraph(next, indent: 2);
+        output.Heading("Next");
+        foreach (var next in error.Next) output.Paragraph(next, indent: 2);
     }
 
     internal static string Name(StartupError error) => error.Kind switch

@@ -8,11 +8,11 @@ using Keel.Core.Windows;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows boot files and their attributes.</summary>
-internal sealed class FilesView(Screen screen)
+internal sealed class FilesView(Output output)
 {
     public void ShowList(Machine machine, BootFileList list)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(ToDocument.Files(list), KeelJson.Default.FilesDocument);
             return;
@@ -21,10 +21,10 @@ internal sealed class FilesView(Screen screen)
         var wrong = list.Lines.Where(line => line.Problems.Count > 0).ToList();
         var needed = wrong.Find(line => line.IsNeeded);
         if (machine.SystemVolume is null)
-            screen.Paragraph($"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.", style: "red");
+            output.Paragraph($"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.", style: "red");
         else if (machine.SystemVolume.Files is null)
         {
-            screen.Paragraph(
+            output.Paragraph(
                 $"The files of {machine.SystemVolume} can't be read. "
                     + $"{machine.SystemVolume.FilesProblem?.What} {machine.SystemVolume.FilesProblem?.Why}".TrimEnd(),
                 style: "red");
@@ -32,11 +32,11 @@ internal sealed class FilesView(Screen screen)
 
         if (machine.SystemVolume?.Files is not null && machine.Installations.Count == 0)
         {
-            screen.Paragraph(
+            output.Paragraph(
                 "No Windows was found, so its loader, and what to recreate files from, could not be looked at.",
                 style: "yellow");
         }
-        else if (machine.SystemVolume?.Files is not null || wrong.Count > 0) screen.Paragraph(
+        else if (machine.SystemVolume?.Files is not null || wrong.Count > 0) output.Paragraph(
             wrong.Count == 0
                 ? "All boot files are there, and as they should be."
             : $"{(needed is null ? "Nothing that the start needs is wrong, but: " : "")}{(needed ?? wrong[0]).Path} on "
@@ -44,8 +44,8 @@ internal sealed class FilesView(Screen screen)
             style: wrong.Count == 0 ? "green" : needed is null ? "yellow" : "red");
         foreach (var group in list.Lines.GroupBy(line => line.Volume))
         {
-            screen.Heading($"{Capital(group.Key.ToString())}{(group.Key == machine.SystemVolume ? ", the system volume" : "")}");
-            screen.Columns([.. group.Select(line => new (string, string?)[]
+            output.Heading($"{Capital(group.Key.ToString())}{(group.Key == machine.SystemVolume ? ", the system volume" : "")}");
+            output.Columns([.. group.Select(line => new (string, string?)[]
             {
                 (line.Path, null),
                 (line.File is { IsFolder: false } file ? $"{file.SizeBytes}" : "-", null),
@@ -54,20 +54,20 @@ internal sealed class FilesView(Screen screen)
             })]);
             if (group.Key == machine.SystemVolume && list.OthersSound > 0)
             {
-                screen.Paragraph(
+                output.Paragraph(
                     $"and {list.OthersSound} other files there (fonts, languages, resources), shown with --all",
                     indent: 2,
                     style: "grey");
             }
         }
 
-        if (machine.SystemVolume?.Files is null) screen.Paragraph("Next:", screen.Commands.Diagnose(machine), style: "bold");
-        else if (wrong.Count > 0) screen.Paragraph($"Next: keel files renew {machine.StartDisk.Path}", style: "bold");
+        if (machine.SystemVolume?.Files is null) output.Paragraph("Next:", output.Commands.Diagnose(machine), style: "bold");
+        else if (wrong.Count > 0) output.Paragraph($"Next: keel files renew {machine.StartDisk.Path}", style: "bold");
     }
 
     public void ShowMarks(DiskVolume volume, string path, VolumeFile file)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(
                 new MarksDocument(
@@ -79,8 +79,8 @@ internal sealed class FilesView(Screen screen)
             return;
         }
 
-        screen.Paragraph($"{path} on {volume} is {FileMarksText.Words(file.Marks & ~FileMarks.Folder)}.", style: "bold");
-        screen.Paragraph($"Usual for it: {FileMarksText.Words(UsualMarks.Of(path, file.IsFolder))}.");
+        output.Paragraph($"{path} on {volume} is {FileMarksText.Words(file.Marks & ~FileMarks.Folder)}.", style: "bold");
+        output.Paragraph($"Usual for it: {FileMarksText.Words(UsualMarks.Of(path, file.IsFolder))}.");
     }
 
     /// <summary>What is wrong, or what the file is for; and its version.</summary>

@@ -8,54 +8,54 @@ using Keel.Core.Mending;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows the start entries of a firmware.</summary>
-internal sealed class FirmwareView(Screen screen)
+internal sealed class FirmwareView(Output output)
 {
     public void ShowList(Machine machine)
     {
         var entries = StartEntry.Of(machine);
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(ToDocument.Firmware(machine, entries), KeelJson.Default.FirmwareDocument);
             return;
         }
 
         var first = entries.FirstOrDefault(entry => entry is { Place: not null, Option.IsActive: true });
-        screen.Paragraph(
+        output.Paragraph(
             first is null
                 ? "The firmware starts none of its entries by itself."
                 : $"The firmware starts {first.Name} \"{first.Title}\" first.",
             style: "bold");
         ShowEntries(machine, entries);
         if (machine.Disks.Count == 0)
-            screen.Paragraph("Whether the targets are there shows beside the disks: keel firmware list DISK", indent: 2);
+            output.Paragraph("Whether the targets are there shows beside the disks: keel firmware list DISK", indent: 2);
         var gone = machine.Disks.Count == 0 ? 0 : entries.Count(IsGone);
         if (gone > 0)
         {
-            screen.Line();
-            screen.Paragraph($"{gone} {(gone == 1 ? "entry leads" : "entries lead")} nowhere on the disks named. To drop what "
+            output.Line();
+            output.Paragraph($"{gone} {(gone == 1 ? "entry leads" : "entries lead")} nowhere on the disks named. To drop what "
                 + "is gone, with every disk of the machine named:");
-            screen.Command(screen.Commands.DropGone(machine));
+            output.Command(output.Commands.DropGone(machine));
         }
     }
 
     public void ShowPlan(Step step, Machine machine)
     {
-        if (screen.IsJson) return;
-        screen.Heading("Plan", isFirst: true);
-        screen.Paragraph(Words.Of(step.Summary), indent: 2, hang: 2);
-        foreach (var detail in step.Details) screen.Paragraph(Words.Of(detail.Says), indent: 4, style: "grey", hang: 2);
-        if (machine.Variables!.Changes().Count == 0) screen.Paragraph("The firmware holds exactly this already.", indent: 2);
+        if (output.IsJson) return;
+        output.Heading("Plan", isFirst: true);
+        output.Paragraph(Words.Of(step.Summary), indent: 2, hang: 2);
+        foreach (var detail in step.Details) output.Paragraph(Words.Of(detail.Says), indent: 4, style: "grey", hang: 2);
+        if (machine.Variables!.Changes().Count == 0) output.Paragraph("The firmware holds exactly this already.", indent: 2);
     }
 
     public void ShowChanges(Machine machine)
     {
         foreach (var change in machine.Variables!.Changes())
-            screen.Message($"  {change.Name}: {Bytes(change.Before)} becomes {Bytes(change.After)}");
+            output.Message($"  {change.Name}: {Bytes(change.Before)} becomes {Bytes(change.After)}");
     }
 
     public void Finish(Machine machine, Step step, RepairRecord? record, bool isPreview)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(
                 ToDocument.Firmware(machine, StartEntry.Of(machine)) with
@@ -67,24 +67,24 @@ internal sealed class FirmwareView(Screen screen)
             return;
         }
 
-        screen.Line();
+        output.Line();
         if (isPreview)
         {
-            screen.Paragraph("This was a preview: nothing was written.");
+            output.Paragraph("This was a preview: nothing was written.");
             return;
         }
 
         if (record is null)
         {
-            screen.Paragraph("Nothing had to be written.");
+            output.Paragraph("Nothing had to be written.");
             return;
         }
 
-        screen.Paragraph("Written, and read back. The firmware's entries now:", style: "green");
+        output.Paragraph("Written, and read back. The firmware's entries now:", style: "green");
         ShowEntries(machine, StartEntry.Of(machine));
-        screen.Line();
-        screen.Paragraph($"Saved as repair {record.Document.Id}. To take it back:");
-        screen.Command(screen.Commands.Undo(machine.Variables!.Folder));
+        output.Line();
+        output.Paragraph($"Saved as repair {record.Document.Id}. To take it back:");
+        output.Command(output.Commands.Undo(machine.Variables!.Folder));
     }
 
     private static string Bytes(byte[]? bytes) => bytes is null ? "nothing" : $"{bytes.Length} bytes";
@@ -94,7 +94,7 @@ internal sealed class FirmwareView(Screen screen)
     private void ShowEntries(Machine machine, IReadOnlyList<StartEntry> entries)
     {
         var knowsDisks = machine.Disks.Count > 0;
-        screen.Columns([.. entries.Select(entry => new (string, string?)[]
+        output.Columns([.. entries.Select(entry => new (string, string?)[]
         {
             (entry.Place is { } place ? $"{place}" : "-", "bold"),
             (entry.Name[4..], null),

@@ -5,12 +5,12 @@ using Keel.Core.Logbook;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows repairs done.</summary>
-internal sealed class LogbookView(Screen screen)
+internal sealed class LogbookView(Output output)
 {
     public void Show(RepairLogbook logbook, LogbookContents contents)
     {
         var records = contents.Records;
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(
                 new LogbookDocument(
@@ -21,16 +21,16 @@ internal sealed class LogbookView(Screen screen)
             return;
         }
 
-        screen.Paragraph(
+        output.Paragraph(
             records.Count == 0
                 ? $"No repairs in the logbook {logbook.Path}."
                 : $"{records.Count} repair{(records.Count == 1 ? "" : "s")} in the logbook {logbook.Path}:",
             style: "bold");
         foreach (var record in records) ShowOne(record, heading: null);
-        if (contents.Unusable.Count > 0) screen.Line();
+        if (contents.Unusable.Count > 0) output.Line();
         foreach (var unusable in contents.Unusable)
         {
-            screen.Paragraph(
+            output.Paragraph(
                 $"{unusable.Id} {(unusable.IsNewer ? "was written by a newer keel" : "is DAMAGED, and can't be taken back")}: "
                     + $"{unusable.Why}.",
                 indent: 2,
@@ -41,10 +41,10 @@ internal sealed class LogbookView(Screen screen)
 
     public void ShowOne(RepairRecord record, string? heading)
     {
-        if (heading is not null) screen.Paragraph(heading, style: "bold");
+        if (heading is not null) output.Paragraph(heading, style: "bold");
         var document = record.Document;
-        screen.Line();
-        screen.Columns([[
+        output.Line();
+        output.Columns([[
             ($"{document.Id}", "bold"),
             (StateWords(record.State), record.IsPending ? "red" : null),
             ($"{document.Written.UtcDateTime:yyyy-MM-dd HH:mm} UTC", null)
@@ -54,7 +54,7 @@ internal sealed class LogbookView(Screen screen)
             .Where(one => one.disk.Ranges.Count > 0 || document.Variables is null))
         {
             var state = record.Parts[part] == record.State ? "" : $" - {StateWords(record.Parts[part])}";
-            screen.Paragraph(
+            output.Paragraph(
                 $"{disk.Path}, {Sizes.Text(disk.LengthBytes)}, disk {disk.IdentityAfter}: "
                     + $"{disk.Ranges.Sum(range => (long)range.Length)} bytes in {disk.Ranges.Count} ranges{state}",
                 indent: 4,
@@ -63,14 +63,14 @@ internal sealed class LogbookView(Screen screen)
 
         if (document.Variables is { } variables)
         {
-            screen.Paragraph(
+            output.Paragraph(
                 $"firmware variables in {variables.Folder}: "
                     + $"{string.Join(", ", variables.Files.Select(file => file.Name.Split('-')[0]))}",
                 indent: 4,
                 hang: 2);
         }
 
-        foreach (var step in document.Steps) screen.Paragraph($"{step.Link}: {step.Summary}", indent: 4, hang: 2);
+        foreach (var step in document.Steps) output.Paragraph($"{step.Link}: {step.Summary}", indent: 4, hang: 2);
     }
 
     /// <summary>In what the disks that are here differ from those of the record, and which of these are not here.</summary>
@@ -78,21 +78,21 @@ internal sealed class LogbookView(Screen screen)
     {
         foreach (var fit in work.Fits)
         {
-            if (!fit.HasPath) screen.Message($"Note: then it was {fit.Recorded.Path}, and now it is {fit.Disk.Path}.");
+            if (!fit.HasPath) output.Message($"Note: then it was {fit.Recorded.Path}, and now it is {fit.Disk.Path}.");
             if (fit.IsOtherFile)
-                screen.Message($"Note: {fit.Disk.Path} is another file than then: moved, copied, or a disk of its own.");
+                output.Message($"Note: {fit.Disk.Path} is another file than then: moved, copied, or a disk of its own.");
             if (!fit.HasIdentity)
-                screen.Message($"Note: then it was disk {fit.Recorded.IdentityAfter}, and now it is disk {fit.Disk.Identity}.");
+                output.Message($"Note: then it was disk {fit.Recorded.IdentityAfter}, and now it is disk {fit.Disk.Identity}.");
         }
 
-        foreach (var missing in Missing(work)) screen.Message($"Note: {missing}");
+        foreach (var missing in Missing(work)) output.Message($"Note: {missing}");
     }
 
     /// <summary>The end of an undo; what it says was read from the disk.</summary>
     /// <param name="own">The record of what was overwritten; null where nothing else was.</param>
     public void Undone(TakeBack work, RepairRecord? own, string path)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(ToDocument.Record(work.Record), KeelJson.Default.RecordSummary);
             return;
@@ -101,28 +101,28 @@ internal sealed class LogbookView(Screen screen)
         var what = work.Fits.Count > 0
             ? $"Every byte of {string.Join(" and ", work.Fits.Select(fit => fit.Disk.Path))} that the repair wrote"
             : $"Every variable in {work.Variables}";
-        screen.Paragraph($"{what} is back as it was before repair {work.Record.Document.Id}.", style: "green");
+        output.Paragraph($"{what} is back as it was before repair {work.Record.Document.Id}.", style: "green");
         if (own is null) return;
-        screen.Paragraph($"What stood there is saved as repair {own.Document.Id}. To bring it back:");
-        screen.Command(screen.Commands.Undo(path, own.Document.Id));
+        output.Paragraph($"What stood there is saved as repair {own.Document.Id}. To bring it back:");
+        output.Command(output.Commands.Undo(path, own.Document.Id));
     }
 
     /// <summary>The end of a completion.</summary>
     public void Finished(TakeBack work)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(ToDocument.Record(work.Record), KeelJson.Default.RecordSummary);
             return;
         }
 
-        screen.Paragraph(work.Record.IsPending
+        output.Paragraph(work.Record.IsPending
             ? $"Repair {work.Record.Document.Id} is complete on "
                 + $"{string.Join(" and ", work.Fits.Select(fit => fit.Disk.Path))}, and not everywhere."
             : $"Repair {work.Record.Document.Id} is complete: "
                 + $"{(work.Record.State == RecordState.Done ? "written" : "taken back")}.",
             style: "green");
-        foreach (var missing in Missing(work)) screen.Message($"Note: {missing}");
+        foreach (var missing in Missing(work)) output.Message($"Note: {missing}");
     }
 
     private static IEnumerable<string> Missing(TakeBack work)

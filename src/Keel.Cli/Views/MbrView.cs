@@ -10,7 +10,7 @@ using Keel.Core.Mending;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows a master boot record.</summary>
-internal sealed class MbrView(Screen screen)
+internal sealed class MbrView(Output output)
 {
     public void Show(Machine machine)
     {
@@ -22,7 +22,7 @@ internal sealed class MbrView(Screen screen)
                 .Where(finding => finding.Link is Link.DiskLayout or Link.MbrCode or Link.ActiveMark)
                 .ToList();
         var slots = Enumerable.Range(0, MasterBootRecord.SlotCount).Select(record.Slot).ToList();
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(
                 new MbrDocument(
@@ -44,19 +44,19 @@ internal sealed class MbrView(Screen screen)
             return;
         }
 
-        screen.Paragraph(
+        output.Paragraph(
             findings.Count == 0 ? "The master boot record is sound." : findings[0].Kind.What,
             style: findings.Count == 0 ? "green" : "red");
-        if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) screen.Paragraph(Words.Of(reason));
-        screen.Line();
-        screen.Columns(
+        if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) output.Paragraph(Words.Of(reason));
+        output.Line();
+        output.Columns(
         [
             [("code", null), ($"{reading.Name}", null)],
             [("disk signature", null), ($"{record.Signature:x8}", null)],
             [("55 AA at the end", null), (record.HasMark ? "yes" : "no", record.HasMark ? null : "red")]
         ]);
-        screen.Heading("The table");
-        screen.Columns([.. slots.Select((slot, index) => new (string, string?)[]
+        output.Heading("The table");
+        output.Columns([.. slots.Select((slot, index) => new (string, string?)[]
         {
             ($"{index + 1}", "bold"),
             (slot.IsUsed ? $"{slot.Type:x2} {PartitionTypes.Name(slot.Type)}" : "unused", null),
@@ -69,6 +69,6 @@ internal sealed class MbrView(Screen screen)
                 null)
         })]);
         foreach (var finding in findings)
-            screen.Paragraph($"! {finding.Id}: {Words.Of(finding.Seen)}", indent: 2, style: "yellow", hang: 2);
+            output.Paragraph($"! {finding.Id}: {Words.Of(finding.Seen)}", indent: 2, style: "yellow", hang: 2);
     }
 }

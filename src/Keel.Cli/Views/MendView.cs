@@ -7,13 +7,13 @@ using Keel.Core.Mending;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows a repair: the plan before it, the chain after it.</summary>
-internal sealed class MendView(Screen screen)
+internal sealed class MendView(Output output)
 {
-    private readonly DiagnoseView inner = new(screen);
+    private readonly DiagnoseView inner = new(output);
 
     public void ShowPlan(Diagnosis diagnosis, bool preview)
     {
-        if (screen.IsJson) return;
+        if (output.IsJson) return;
         if (diagnosis.Plan.IsRequest)
         {
             inner.ShowPlan(diagnosis.Plan);
@@ -34,13 +34,13 @@ internal sealed class MendView(Screen screen)
     /// <summary>A plan that was made anew, because a step of it was declined.</summary>
     public void ShowAgain(Plan plan)
     {
-        if (!screen.IsJson) inner.ShowPlan(plan);
+        if (!output.IsJson) inner.ShowPlan(plan);
     }
 
     /// <summary>The end: what was written, and how the chain stands now.</summary>
     public void Finish(Diagnosis diagnosis, RepairRecord? record, Diagnosis? after)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(ToDocument.Mend(diagnosis, record, after), KeelJson.Default.MendDocument);
             return;
@@ -48,8 +48,8 @@ internal sealed class MendView(Screen screen)
 
         if (after is null)
         {
-            screen.Line();
-            screen.Paragraph(diagnosis.Plan.Steps.Count > 0 ? "This was a preview: nothing was written."
+            output.Line();
+            output.Paragraph(diagnosis.Plan.Steps.Count > 0 ? "This was a preview: nothing was written."
                 : diagnosis.Plan.Before.Verdict == Verdict.Sound ? "There is nothing to mend, and nothing was written."
                 : "There is nothing that keel can mend here, and nothing was written.");
             return;
@@ -57,19 +57,19 @@ internal sealed class MendView(Screen screen)
 
         if (record is null)
         {
-            screen.Line();
-            screen.Paragraph("The disk holds exactly this already; nothing was written.");
+            output.Line();
+            output.Paragraph("The disk holds exactly this already; nothing was written.");
             return;
         }
 
-        screen.Heading(
+        output.Heading(
             after.Plan.Before.Verdict == Verdict.Broken
                 ? "Written, and read back"
                 : $"{(diagnosis.Plan.IsRequest ? "Done" : "Mended")}: written, read back, and walked again");
         inner.ShowAnswer(after);
         inner.ShowChain(after.Plan.Before);
-        screen.Line();
-        screen.Paragraph($"Saved as repair {record.Document.Id}. To take it back:");
-        screen.Command(screen.Commands.Undo(diagnosis.Machine));
+        output.Line();
+        output.Paragraph($"Saved as repair {record.Document.Id}. To take it back:");
+        output.Command(output.Commands.Undo(diagnosis.Machine));
     }
 }

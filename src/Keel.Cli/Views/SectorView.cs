@@ -9,12 +9,12 @@ using Keel.Core.Volumes;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows a volume's boot sector beside its copy and what it should be.</summary>
-internal sealed class SectorView(Screen screen)
+internal sealed class SectorView(Output output)
 {
     public void Show(Machine machine, DiskVolume volume, bool isChosen)
     {
         var report = BootSectorReport.Of(volume);
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(
                 new SectorDocument(
@@ -33,20 +33,20 @@ internal sealed class SectorView(Screen screen)
 
         var differing = report.Fields.Count(field => field.Differs);
         var name = char.ToUpperInvariant($"{volume}"[0]) + $"{volume}"[1..];
-        screen.Paragraph(
+        output.Paragraph(
             differing == 0
                 ? $"{name}: the boot sector agrees with its backup copy, the table and the file system."
                 : $"{name}: {Words.Count(differing, "field of the boot sector differs", "fields of the boot sector differ")} "
                     + "from what other places say.",
             style: differing == 0 ? "green" : "red");
-        if (!isChosen) screen.Paragraph($"It was taken because {Words.Of(machine.SystemVolumeReason)}.");
-        if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) screen.Paragraph(Words.Of(reason));
+        if (!isChosen) output.Paragraph($"It was taken because {Words.Of(machine.SystemVolumeReason)}.");
+        if (BootCodeRequests.NoBootCodeReason(machine) is { } reason) output.Paragraph(Words.Of(reason));
         var kind = FileSystemProbe.Name(report.Kind) is { Length: > 0 } known ? known : "not known";
         var code = report.Code?.Name ?? "unreadable";
         if (report.Code?.Loader is { } wanted) code += $", looks for {(wanted == LoaderKind.BootManager ? "BOOTMGR" : "NTLDR")}";
         var backup = report.HasBackup ? "there" : "none found";
-        screen.Paragraph($"File system: {kind}. Code: {code}. Backup copy: {backup}.");
-        screen.Line();
+        output.Paragraph($"File system: {kind}. Code: {code}. Backup copy: {backup}.");
+        output.Line();
         var rows = new List<(string, string?)[]>
         {
             new (string, string?)[] { ("field", "grey"), ("sector 0", "grey"), ("backup copy", "grey"), ("should be", "grey") }
@@ -58,6 +58,6 @@ internal sealed class SectorView(Screen screen)
             (field.Backup.Length > 0 ? field.Backup : "-", null),
             (field.Expected, null)
         }));
-        screen.Columns(rows, indent: 0);
+        output.Columns(rows, indent: 0);
     }
 }

@@ -6,7 +6,7 @@ using Keel.Core.Windows;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows drivers and services with their start types.</summary>
-internal sealed class ServicesView(Screen screen)
+internal sealed class ServicesView(Output output)
 {
     public void Show(Machine machine, IReadOnlyList<WindowsService> services, string? name, bool all)
     {
@@ -18,7 +18,7 @@ internal sealed class ServicesView(Screen screen)
             .OrderBy(service => service.Effective ?? ServiceStart.Disabled)
                 .ThenBy(service => service.Name, StringComparer.OrdinalIgnoreCase)
                 .ToList();
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(
                 new ServicesDocument([.. shown.Select(service =>
@@ -36,12 +36,12 @@ internal sealed class ServicesView(Screen screen)
         }
 
         var drivers = services.Count(service => service.IsDriver);
-        screen.Paragraph(
+        output.Paragraph(
             $"{services.Count(service => service is { IsDriver: true, Effective: ServiceStart.Boot })} drivers start with the "
                 + $"loader, {services.Count(service => service is { IsDriver: true, Effective: ServiceStart.System })} with "
                 + $"the kernel; {drivers} drivers and {services.Count - drivers} services in all.",
             style: "bold");
-        screen.Columns([.. shown.Select(service => new (string, string?)[]
+        output.Columns([.. shown.Select(service => new (string, string?)[]
         {
             (service.Name, null),
             (Word(service.Effective), service.Effective == ServiceStart.Disabled ? "yellow" : null),
@@ -56,10 +56,10 @@ internal sealed class ServicesView(Screen screen)
                     ]).Where(text => text.Length > 0)),
                 null)
         })]);
-        if (shown.Count == 0) screen.Paragraph($"None begins with \"{name}\".", indent: 2);
+        if (shown.Count == 0) output.Paragraph($"None begins with \"{name}\".", indent: 2);
         if (name is null && !all)
         {
-            screen.Paragraph(
+            output.Paragraph(
                 $"Change one: keel services change {machine.StartDisk.Path} NAME boot|system|automatic|demand|disabled");
         }
     }

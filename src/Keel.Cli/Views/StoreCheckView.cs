@@ -7,11 +7,11 @@ using Keel.Core.Mending;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows what is wrong with a store.</summary>
-internal sealed class StoreCheckView(Screen screen)
+internal sealed class StoreCheckView(Output output)
 {
     public void Show(IReadOnlyList<Finding> findings)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(new StoreCheckDocument([.. findings.Select(ToDocument.Finding)]), KeelJson.Default.StoreCheckDocument);
             return;
@@ -19,16 +19,16 @@ internal sealed class StoreCheckView(Screen screen)
 
         if (findings.Count == 0)
         {
-            screen.Paragraph("The store is sound.", style: "green");
+            output.Paragraph("The store is sound.", style: "green");
             return;
         }
 
-        screen.Paragraph($"{findings.Count} finding{(findings.Count == 1 ? "" : "s")}:", style: "red");
+        output.Paragraph($"{findings.Count} finding{(findings.Count == 1 ? "" : "s")}:", style: "red");
         foreach (var finding in findings)
         {
-            screen.Paragraph($"{finding.Id} ({ToDocument.Word(finding.Kind.Severity)}): {finding.Kind.What}", indent: 2, hang: 2);
-            screen.Paragraph(Words.Of(finding.Seen), indent: 4, style: "grey");
-            if (Plan.IsMendable(finding)) screen.Paragraph("mended by: keel mend", indent: 4, style: "grey");
+            output.Paragraph($"{finding.Id} ({ToDocument.Word(finding.Kind.Severity)}): {finding.Kind.What}", indent: 2, hang: 2);
+            output.Paragraph(Words.Of(finding.Seen), indent: 4, style: "grey");
+            if (Plan.IsMendable(finding)) output.Paragraph("mended by: keel mend", indent: 4, style: "grey");
         }
     }
 }

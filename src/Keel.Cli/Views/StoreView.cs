@@ -6,7 +6,7 @@ using Keel.Core.Store;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows the entries of a store.</summary>
-internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames devices, Machine? machine)
+internal sealed class StoreView(Output output, BootStore store, IDeviceNames devices, Machine? machine)
 {
     private readonly SettingText text = new(store, devices);
 
@@ -14,7 +14,7 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
     public void ShowList(bool all)
     {
         var listed = EntryPicker.Listed(store);
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(
                 new StoreListDocument([.. listed.Select((entry, index) => Document(entry, index + 1))]),
@@ -23,13 +23,13 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
         }
 
         var order = StoreOutline.Menu(store).ToHashSet();
-        screen.Paragraph($"{StoreOutline.MenuSentence(store)}", style: "bold");
+        output.Paragraph($"{StoreOutline.MenuSentence(store)}", style: "bold");
         ShowRows(listed, entry => order.Contains(entry.Id));
-        screen.Heading("Other entries");
+        output.Heading("Other entries");
         ShowRows(listed, entry => !order.Contains(entry.Id) && (all || entry.Type.IsApplication));
         var hidden = listed.Count(entry => !entry.Type.IsApplication);
-        if (!all && hidden > 0) screen.Paragraph($"and {hidden} settings entries, shown with --all", indent: 2, style: "grey");
-        foreach (var damage in store.Damage.Take(5)) screen.Paragraph($"! {damage}", indent: 2, style: "yellow");
+        if (!all && hidden > 0) output.Paragraph($"and {hidden} settings entries, shown with --all", indent: 2, style: "grey");
+        foreach (var damage in store.Damage.Take(5)) output.Paragraph($"! {damage}", indent: 2, style: "yellow");
         if (!all) return;
         foreach (var entry in listed) ShowEntry(entry, raw: false, isFirst: false);
     }
@@ -37,7 +37,7 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
     /// <summary>All settings of an entry, its own and those inherited.</summary>
     public void ShowEntry(BootEntry entry, bool raw, bool isFirst = true)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(
                 Document(entry, EntryPicker.Listed(store).ToList().FindIndex(other => other.Id == entry.Id) + 1),
@@ -45,8 +45,8 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
             return;
         }
 
-        screen.Heading($"{screen.Escape(entry.Title ?? entry.Type.Name)} ({entry.Type.Name}) {entry.Id}", isFirst);
-        screen.Columns([.. StoreOutline.Settings(store, entry).Select(row => new (string, string?)[]
+        output.Heading($"{output.Escape(entry.Title ?? entry.Type.Name)} ({entry.Type.Name}) {entry.Id}", isFirst);
+        output.Columns([.. StoreOutline.Settings(store, entry).Select(row => new (string, string?)[]
         {
             (row.Name, row.From is null ? null : "grey"),
             (
@@ -58,7 +58,7 @@ internal sealed class StoreView(Screen screen, BootStore store, IDeviceNames dev
     }
 
     private void ShowRows(IReadOnlyList<BootEntry> listed, Func<BootEntry, bool> take) =>
-        screen.Columns([.. listed
+        output.Columns([.. listed
             .Select((entry, index) => (entry, index))
             .Where(row => take(row.entry))
             .Select(row => new (string, string?)[]

@@ -8,12 +8,12 @@ using Keel.Core.Volumes;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows what is on a machine's disks.</summary>
-internal sealed class SurveyView(Screen screen)
+internal sealed class SurveyView(Output output)
 {
     /// <param name="cutOff">The repair of the machine that was cut off, by its id; it has been told.</param>
     public void Show(Machine machine, string? cutOff = null)
     {
-        if (screen.IsJson)
+        if (output.IsJson)
         {
             KeelJson.Print(ToDocument.Survey(machine, cutOff), KeelJson.Default.SurveyDocument);
             return;
@@ -21,7 +21,7 @@ internal sealed class SurveyView(Screen screen)
 
         if (HasNoTable(machine))
         {
-            screen.Paragraph(
+            output.Paragraph(
                 $"No partition table was found on {machine.StartDisk.Path}: "
                     + $"{machine.StartDisk.Layout.Problems.Select(problem => Words.Of(problem.Seen)).FirstOrDefault()}.",
                 style: "bold");
@@ -29,8 +29,8 @@ internal sealed class SurveyView(Screen screen)
             return;
         }
 
-        screen.Paragraph($"Starts through {FirmwareName(machine.Firmware)}: {Words.Of(machine.FirmwareReason)}.", style: "bold");
-        screen.Paragraph(
+        output.Paragraph($"Starts through {FirmwareName(machine.Firmware)}: {Words.Of(machine.FirmwareReason)}.", style: "bold");
+        output.Paragraph(
             machine.SystemVolume is { } system
                 ? $"The system volume is {system}: {Words.Of(machine.SystemVolumeReason)}."
                 : $"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.");
@@ -48,7 +48,7 @@ internal sealed class SurveyView(Screen screen)
         var layout = disk.Layout;
         var scheme = layout.Scheme.ToString().ToUpperInvariant();
         var table = layout.Scheme == PartitionScheme.None ? "no partition table" : $"{scheme}, disk {layout.Identity}";
-        screen.Heading($"{disk.Path}: {Sizes.Text(disk.Overlay.LengthBytes)}, {table}");
+        output.Heading($"{disk.Path}: {Sizes.Text(disk.Overlay.LengthBytes)}, {table}");
         var rows = new List<(string, string?)[]>();
         if (disk.Volumes.Count > 0)
         {
@@ -64,11 +64,11 @@ internal sealed class SurveyView(Screen screen)
         }
 
         rows.AddRange(disk.Volumes.Select(volume => Row(machine, volume)));
-        screen.Columns(rows);
+        output.Columns(rows);
         foreach (var problem in layout.Problems)
-            screen.Paragraph($"! {Words.Of(problem.Seen)}", indent: 2, style: "yellow", hang: 2);
+            output.Paragraph($"! {Words.Of(problem.Seen)}", indent: 2, style: "yellow", hang: 2);
         foreach (var volume in disk.Volumes.Where(volume => volume.FilesProblem is not null))
-            screen.Paragraph($"! {volume.FilesProblem!.What} {volume.FilesProblem.Why}", indent: 2, style: "yellow", hang: 2);
+            output.Paragraph($"! {volume.FilesProblem!.What} {volume.FilesProblem.Why}", indent: 2, style: "yellow", hang: 2);
     }
 
     private static (string, string?)[] Row(Machine machine, DiskVolume volume)
@@ -89,10 +89,10 @@ internal sealed class SurveyView(Screen screen)
 
     private void ShowInstallations(Machine machine)
     {
-        screen.Heading($"Windows installations: {machine.Installations.Count}");
+        output.Heading($"Windows installations: {machine.Installations.Count}");
         foreach (var found in machine.Installations)
         {
-            screen.Paragraph(
+            output.Paragraph(
                 $"{found.Product}{(found.Build > 0 ? $", build {found.Build}" : "")}, in {found.Folder} on "
                     + $"{found.Volume}{(machine.Disks.Count > 1 ? $" of {found.Volume.DiskPath}" : "")}",
                 indent: 2,

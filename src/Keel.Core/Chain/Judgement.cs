@@ -14,8 +14,8 @@ internal static class Judgement
             link,
             Severity.Error,
             "What this link needs can't be read from the disk.",
-            Screens.UnexpectedIo,
-            Screens.DiskRead)
+            StartupScreens.UnexpectedIo,
+            StartupScreens.DiskRead)
         {
             Beyond = "Make an image of the disk before anything else, and work on the image."
         });

@@ -12,8 +12,8 @@ internal static class ReadErrorFindings
         Link.DiskLayout,
         Severity.Warning,
         "The disk reports errors where it is read: it may be failing.",
-        Screens.UnexpectedIo,
-        Screens.DiskRead)
+        StartupScreens.UnexpectedIo,
+        StartupScreens.DiskRead)
     {
         Beyond =
             "Make an image of the disk before anything else, and work on the image: every further access may cost more. Then "

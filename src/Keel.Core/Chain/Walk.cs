@@ -40,7 +40,7 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
         : Verdict.Sound;
 
     /// <summary>What the screen would show: the id of a startup error; null where the start goes through.</summary>
-    public string? Screen => StopsAt is { } link
+    public string? ShownCode => StopsAt is { } link
         ? Findings
             .Where(finding => finding.Link == link && finding.Kind.Severity == Severity.Error)
             .SelectMany(finding => finding.Kind.Shows)

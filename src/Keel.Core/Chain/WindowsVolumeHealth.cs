@@ -15,7 +15,7 @@ internal static class WindowsVolumeHealth
         Link.LoaderFile,
         Severity.Warning,
         "The Windows volume is encrypted by BitLocker, so what is behind it can't be judged.",
-        Screens.Locked)
+        StartupScreens.Locked)
     {
         Beyond = "Unlock it with its recovery key: in Windows' own recovery, or decrypt an image of it. Then diagnose again."
     };
@@ -25,24 +25,24 @@ internal static class WindowsVolumeHealth
         Link.LoaderFile,
         Severity.Warning,
         "The first records of $MFT on the Windows volume and their mirror differ.",
-        Screens.NtfsStop,
-        Screens.UnmountableVolume);
+        StartupScreens.NtfsStop,
+        StartupScreens.UnmountableVolume);
 
     public static readonly FindingKind WrongMft = new(
         "volume-wrong-mft",
         Link.LoaderFile,
         Severity.Error,
         "The boot sector of the Windows volume says that $MFT or its mirror begins elsewhere than they do.",
-        Screens.UnmountableVolume,
-        Screens.NtfsStop);
+        StartupScreens.UnmountableVolume,
+        StartupScreens.NtfsStop);
 
     public static readonly FindingKind Unreadable = new(
         "windows-volume-unreadable",
         Link.LoaderFile,
         Severity.Error,
         "The file system of the Windows volume can't be read.",
-        Screens.UnmountableVolume,
-        Screens.NtfsStop)
+        StartupScreens.UnmountableVolume,
+        StartupScreens.NtfsStop)
     {
         Beyond = "Copy off what can be read, from an image of the disk; then have the file system checked by Windows."
     };
@@ -52,8 +52,8 @@ internal static class WindowsVolumeHealth
         Link.LoaderFile,
         Severity.Warning,
         "Windows marked its volume as not properly closed.",
-        Screens.UnmountableVolume,
-        Screens.NtfsStop)
+        StartupScreens.UnmountableVolume,
+        StartupScreens.NtfsStop)
     {
         Beyond =
             "Windows checks it by itself at the next start. If the start does not come that far, have its file system checked "
@@ -65,7 +65,7 @@ internal static class WindowsVolumeHealth
         Link.LoaderFile,
         Severity.Warning,
         "Windows is hibernated on its volume.",
-        Screens.AutomaticRepair)
+        StartupScreens.AutomaticRepair)
     {
         Beyond =
             "Start it, and shut it down fully. If it does not come back from hibernation: 'keel store change DISK manager "

@@ -9,14 +9,14 @@ namespace Keel.Core.Mending;
 /// <param name="Plan">What would mend it.</param>
 /// <param name="Reported">What the technician reported; null where nothing was.</param>
 /// <param name="ExplainedBy">The findings that lead to the reported screen.</param>
-/// <param name="Screen">What this disk would show; null where the start goes through.</param>
+/// <param name="Shown">What this disk would show; null where the start goes through.</param>
 /// <param name="Installations">The Windows installations, each with whether the store lists it.</param>
 public sealed record Diagnosis(
     Machine Machine,
     Plan Plan,
     CodeMatch? Reported,
     IReadOnlyList<Finding> ExplainedBy,
-    StartupError? Screen,
+    StartupError? Shown,
     IReadOnlyList<(WindowsInstallation Installation, bool Listed)> Installations)
 {
     /// <summary>How what was reported fits.</summary>
@@ -55,7 +55,7 @@ public sealed record Diagnosis(
         string? reported,
         IReadOnlyList<(WindowsInstallation Installation, bool Listed)> installations)
     {
-        var needsTable = reported is not null || plan.Before.Screen is not null;
+        var needsTable = reported is not null || plan.Before.ShownCode is not null;
         var table = needsTable ? StartupErrors.Load() : null;
         var match = reported is null ? null : table!.Find(reported);
         var meant = match?.Errors.Select(error => error.Id).ToHashSet() ?? [];
@@ -64,7 +64,7 @@ public sealed record Diagnosis(
             plan,
             match,
             [.. plan.Findings.Where(finding => finding.Kind.Shows.Any(meant.Contains))],
-            plan.Before.Screen is { } screen ? table!.All.FirstOrDefault(error => error.Id == screen) : null,
+            plan.Before.ShownCode is { } screen ? table!.All.FirstOrDefault(error => error.Id == screen) : null,
             installations);
     }
 }

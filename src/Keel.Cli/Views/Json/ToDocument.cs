@@ -25,7 +25,7 @@ internal static class ToDocument
             Word(plan.Before.Verdict),
             Word(plan.Before.Firmware),
             plan.Before.StopsAt?.Id(),
-            diagnosis.Screen?.Id,
+            diagnosis.Shown?.Id,
             [.. plan.Before.Links.Select(link =>
                 new LinkDocument(link.Link.Id(), Word(link.Status), Words.Of(link.Detail), FactsJson.Of(link.Detail.Facts)))],
             [.. plan.Findings.Select(Finding)],

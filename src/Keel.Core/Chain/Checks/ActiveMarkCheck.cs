@@ -11,23 +11,23 @@ internal sealed class ActiveMarkCheck : ILinkCheck
         Link.ActiveMark,
         Severity.Error,
         "More than one partition is marked active.",
-        Screens.InvalidTable);
+        StartupScreens.InvalidTable);
 
     public static readonly FindingKind NoneActive = new(
         "table-none-active",
         Link.ActiveMark,
         Severity.Error,
         "No partition is marked active.",
-        Screens.NoBootDevice,
-        Screens.MissingSystem);
+        StartupScreens.NoBootDevice,
+        StartupScreens.MissingSystem);
 
     public static readonly FindingKind WrongActive = new(
         "table-active-wrong",
         Link.ActiveMark,
         Severity.Error,
         "The active partition is not the one with the boot files.",
-        Screens.ManagerMissing,
-        Screens.MissingSystem);
+        StartupScreens.ManagerMissing,
+        StartupScreens.MissingSystem);
 
     public Link Link => Link.ActiveMark;
 

@@ -17,69 +17,69 @@ internal sealed class BootSectorCheck : ILinkCheck
         Link.BootSector,
         Severity.Error,
         "The boot sector of the system volume is gone; its backup copy is there.",
-        Screens.MissingSystem,
-        Screens.NotFound);
+        StartupScreens.MissingSystem,
+        StartupScreens.NotFound);
 
     public static readonly FindingKind BothGone = new(
         "sector-both-copies-gone",
         Link.BootSector,
         Severity.Error,
         "The boot sector of the system volume and its backup copy are gone.",
-        Screens.MissingSystem,
-        Screens.NotFound);
+        StartupScreens.MissingSystem,
+        StartupScreens.NotFound);
 
     public static readonly FindingKind MarkMissing = new(
         "sector-mark-missing",
         Link.BootSector,
         Severity.Error,
         "The boot sector does not end with 55 AA.",
-        Screens.MissingSystem);
+        StartupScreens.MissingSystem);
 
     public static readonly FindingKind WrongHidden = new(
         "sector-wrong-hidden",
         Link.BootSector,
         Severity.Error,
         "The boot sector has the wrong number of hidden sectors.",
-        Screens.DiskRead);
+        StartupScreens.DiskRead);
 
     public static readonly FindingKind NoCode = new(
         "sector-code-missing",
         Link.BootSector,
         Severity.Error,
         "The boot sector has no boot code that starts anything.",
-        Screens.BlinkingCursor,
-        Screens.NotFound);
+        StartupScreens.BlinkingCursor,
+        StartupScreens.NotFound);
 
     public static readonly FindingKind Nt5Code = new(
         "sector-nt5-code",
         Link.BootSector,
         Severity.Error,
         "The boot sector looks for the older loader NTLDR, and the volume has the boot manager.",
-        Screens.Nt5Missing);
+        StartupScreens.Nt5Missing);
 
     public static readonly FindingKind ForeignCode = new(
         "sector-code-foreign",
         Link.BootSector,
         Severity.Warning,
         "Another system's boot loader stands in the boot sector.",
-        Screens.NotFound,
-        Screens.BlinkingCursor);
+        StartupScreens.NotFound,
+        StartupScreens.BlinkingCursor);
 
     public static readonly FindingKind UnknownCode = new(
         "sector-code-unknown",
         Link.BootSector,
         Severity.Warning,
         "The code in the boot sector is not known here; it may be damaged.",
-        Screens.BlinkingCursor,
-        Screens.DiskRead);
+        StartupScreens.BlinkingCursor,
+        StartupScreens.DiskRead);
 
     public static readonly FindingKind LargeSectors = new(
         "disk-large-sectors",
         Link.BootSector,
         Severity.Warning,
         "The disk has sectors of 4096 bytes, and what starts through BIOS reads sectors of 512.",
-        Screens.NoBootDevice,
-        Screens.DiskRead)
+        StartupScreens.NoBootDevice,
+        StartupScreens.DiskRead)
     {
         Beyond =
             "Such a disk is started through UEFI, from a GPT with an EFI system partition. If this is an image, see that its "
@@ -91,15 +91,15 @@ internal sealed class BootSectorCheck : ILinkCheck
         Link.BootSector,
         Severity.Error,
         "The boot sector says that $MFT or its mirror begins elsewhere than they do.",
-        Screens.DiskRead,
-        Screens.UnmountableVolume);
+        StartupScreens.DiskRead,
+        StartupScreens.UnmountableVolume);
 
     public static readonly FindingKind Encrypted = new(
         "system-volume-encrypted",
         Link.BootSector,
         Severity.Error,
         "The system volume is encrypted by BitLocker.",
-        Screens.Locked);
+        StartupScreens.Locked);
 
     private const string Nt5LoaderPath = @"\ntldr";
 

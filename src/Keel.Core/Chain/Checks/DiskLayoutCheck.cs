@@ -14,46 +14,46 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         Link.DiskLayout,
         Severity.Error,
         "The disk has no partition table.",
-        Screens.NoBootDevice,
-        Screens.MissingSystem);
+        StartupScreens.NoBootDevice,
+        StartupScreens.MissingSystem);
 
     public static readonly FindingKind Overlap = new(
         "table-overlap",
         Link.DiskLayout,
         Severity.Error,
         "Two partitions overlap.",
-        Screens.MissingSystem,
-        Screens.InvalidTable,
-        Screens.DiskRead);
+        StartupScreens.MissingSystem,
+        StartupScreens.InvalidTable,
+        StartupScreens.DiskRead);
 
     public static readonly FindingKind PastEnd = new(
         "table-past-end",
         Link.DiskLayout,
         Severity.Error,
         "A partition ends beyond the disk.",
-        Screens.ErrorLoading,
-        Screens.InvalidTable);
+        StartupScreens.ErrorLoading,
+        StartupScreens.InvalidTable);
 
     public static readonly FindingKind BadMark = new(
         "table-bad-mark",
         Link.DiskLayout,
         Severity.Error,
         "A slot of the partition table has an impossible active mark.",
-        Screens.InvalidTable);
+        StartupScreens.InvalidTable);
 
     public static readonly FindingKind LogicalDamaged = new(
         "table-logical-damaged",
         Link.DiskLayout,
         Severity.Warning,
         "The chain of logical partitions is damaged.",
-        Screens.NoSuchDevice);
+        StartupScreens.NoSuchDevice);
 
     public static readonly FindingKind PrimaryDamaged = new(
         "gpt-primary-damaged",
         Link.DiskLayout,
         Severity.Warning,
         "The GPT at the start of the disk is damaged.",
-        Screens.NoBootDevice);
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind BackupDamaged = new(
         "gpt-backup-damaged",
@@ -78,22 +78,22 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         Link.DiskLayout,
         Severity.Error,
         "The GPT has no protective master boot record.",
-        Screens.NoBootDevice);
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind BothDamaged = new(
         "gpt-both-damaged",
         Link.DiskLayout,
         Severity.Error,
         "Both copies of the GPT are damaged.",
-        Screens.NoBootDevice);
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind TableUnreadable = new(
         "table-unreadable",
         Link.DiskLayout,
         Severity.Error,
         "The partition table can't be read from the disk.",
-        Screens.NoBootDevice,
-        Screens.ErrorLoading)
+        StartupScreens.NoBootDevice,
+        StartupScreens.ErrorLoading)
     { Beyond = Image };
 
     public static readonly FindingKind LogicalUnreadable = new(
@@ -101,7 +101,7 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         Link.DiskLayout,
         Severity.Warning,
         "A part of the chain of logical partitions can't be read from the disk.",
-        Screens.NoSuchDevice)
+        StartupScreens.NoSuchDevice)
     { Beyond = Image };
 
     public static readonly FindingKind PrimaryUnreadable = new(
@@ -109,7 +109,7 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         Link.DiskLayout,
         Severity.Warning,
         "The GPT at the start of the disk can't be read from it.",
-        Screens.NoBootDevice)
+        StartupScreens.NoBootDevice)
     { Beyond = Image };
 
     public static readonly FindingKind BackupUnreadable = new(
@@ -124,9 +124,9 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         Link.DiskLayout,
         Severity.Error,
         "The machine starts through one kind of firmware, and the disk is laid out for the other.",
-        Screens.NoBootDevice,
-        Screens.NotFound,
-        Screens.NotSupported)
+        StartupScreens.NoBootDevice,
+        StartupScreens.NotFound,
+        StartupScreens.NotSupported)
     {
         Beyond =
             "Switch the way of starting in the firmware's settings: UEFI for a GPT disk with an EFI system partition, legacy "
@@ -138,8 +138,8 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         Link.DiskLayout,
         Severity.Warning,
         "Two disks of the machine have the same signature: one is a copy of the other.",
-        Screens.NoSuchDevice,
-        Screens.NotFoundElement)
+        StartupScreens.NoSuchDevice,
+        StartupScreens.NotFoundElement)
     {
         Beyond =
             "Take one of the two disks out, or start with the copy alone: Windows keeps only one of them, and it may not be "

@@ -10,14 +10,14 @@ internal sealed class FallbackFileCheck : ILinkCheck
         Link.FallbackFile,
         Severity.Warning,
         "The fallback file is missing: a firmware that forgets its entries finds nothing to start.",
-        Screens.NoBootDevice);
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind Damaged = new(
         "fallback-damaged",
         Link.FallbackFile,
         Severity.Warning,
         "The fallback file is not a program for this machine.",
-        Screens.NoBootDevice);
+        StartupScreens.NoBootDevice);
 
     public Link Link => Link.FallbackFile;
 

@@ -10,23 +10,23 @@ internal sealed class FirmwareEntryCheck : ILinkCheck
         Link.FirmwareEntry,
         Severity.Warning,
         "The firmware has no entry for the Windows boot manager of this disk.",
-        Screens.NoBootDevice,
-        Screens.NotFound);
+        StartupScreens.NoBootDevice,
+        StartupScreens.NotFound);
 
     public static readonly FindingKind OrderWrong = new(
         "firmware-order-wrong",
         Link.FirmwareEntry,
         Severity.Warning,
         "The firmware's entry for Windows is switched off, or not in its start order.",
-        Screens.NoBootDevice,
-        Screens.NotFound);
+        StartupScreens.NoBootDevice,
+        StartupScreens.NotFound);
 
     public static readonly FindingKind Stale = new(
         "firmware-entries-stale",
         Link.FirmwareEntry,
         Severity.Warning,
         "The firmware has entries whose disk or file is gone.",
-        Screens.NoBootDevice);
+        StartupScreens.NoBootDevice);
 
     private static readonly FindingKind OtherFirst = new(
         "firmware-other-first",

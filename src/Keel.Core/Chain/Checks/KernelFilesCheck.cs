@@ -13,36 +13,36 @@ internal sealed class KernelFilesCheck : ILinkCheck
         Link.KernelFiles,
         Severity.Error,
         "The kernel, or a file that it needs, is missing.",
-        Screens.NoSuchFile,
-        Screens.NameNotFound,
-        Screens.AutomaticRepair);
+        StartupScreens.NoSuchFile,
+        StartupScreens.NameNotFound,
+        StartupScreens.AutomaticRepair);
 
     public static readonly FindingKind Altered = new(
         "kernel-altered",
         Link.KernelFiles,
         Severity.Error,
         "The kernel, or a file that it needs, has been altered.",
-        Screens.ChecksumMismatch,
-        Screens.InvalidHash,
-        Screens.AutomaticRepair);
+        StartupScreens.ChecksumMismatch,
+        StartupScreens.InvalidHash,
+        StartupScreens.AutomaticRepair);
 
     public static readonly FindingKind Damaged = new(
         "kernel-damaged",
         Link.KernelFiles,
         Severity.Error,
         "The kernel, or a file that it needs, is damaged.",
-        Screens.InvalidImage,
-        Screens.FileCorrupt,
-        Screens.EndOfFile,
-        Screens.AutomaticRepair);
+        StartupScreens.InvalidImage,
+        StartupScreens.FileCorrupt,
+        StartupScreens.EndOfFile,
+        StartupScreens.AutomaticRepair);
 
     public static readonly FindingKind WrongMachine = new(
         "kernel-wrong-machine",
         Link.KernelFiles,
         Severity.Error,
         "The kernel, or a file that it needs, is for another processor.",
-        Screens.WrongProcessor32,
-        Screens.WrongProcessor64);
+        StartupScreens.WrongProcessor32,
+        StartupScreens.WrongProcessor64);
 
     private const string UsualKernel = "ntoskrnl.exe", UsualLayer = "hal.dll";
     private static readonly ProgramKinds Kinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);

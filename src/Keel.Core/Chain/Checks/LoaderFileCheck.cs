@@ -12,65 +12,65 @@ internal sealed class LoaderFileCheck : ILinkCheck
         Link.LoaderFile,
         Severity.Error,
         "The Windows loader is missing.",
-        Screens.NoSuchFile,
-        Screens.NameNotFound);
+        StartupScreens.NoSuchFile,
+        StartupScreens.NameNotFound);
 
     public static readonly FindingKind Folder = new(
         "loader-folder",
         Link.LoaderFile,
         Severity.Error,
         "A folder stands where the Windows loader should.",
-        Screens.IsDirectory);
+        StartupScreens.IsDirectory);
 
     public static readonly FindingKind NotProgram = new(
         "loader-damaged",
         Link.LoaderFile,
         Severity.Error,
         "The Windows loader is not a program.",
-        Screens.InvalidImage,
-        Screens.FileCorrupt);
+        StartupScreens.InvalidImage,
+        StartupScreens.FileCorrupt);
 
     public static readonly FindingKind CutShort = new(
         "loader-cut-short",
         Link.LoaderFile,
         Severity.Error,
         "The Windows loader is cut short.",
-        Screens.EndOfFile,
-        Screens.InvalidImage);
+        StartupScreens.EndOfFile,
+        StartupScreens.InvalidImage);
 
     public static readonly FindingKind ZeroFilled = new(
         "loader-zero-filled",
         Link.LoaderFile,
         Severity.Error,
         "The Windows loader holds zeros only, as files do that a power cut caught.",
-        Screens.InvalidImage,
-        Screens.FileCorrupt);
+        StartupScreens.InvalidImage,
+        StartupScreens.FileCorrupt);
 
     public static readonly FindingKind WrongMachine = new(
         "loader-wrong-machine",
         Link.LoaderFile,
         Severity.Error,
         "The Windows loader is a program for another processor.",
-        Screens.WrongProcessor32,
-        Screens.WrongProcessor64,
-        Screens.InvalidImage);
+        StartupScreens.WrongProcessor32,
+        StartupScreens.WrongProcessor64,
+        StartupScreens.InvalidImage);
 
     public static readonly FindingKind Altered = new(
         "loader-altered",
         Link.LoaderFile,
         Severity.Error,
         "The Windows loader has been altered.",
-        Screens.ChecksumMismatch,
-        Screens.InvalidHash);
+        StartupScreens.ChecksumMismatch,
+        StartupScreens.InvalidHash);
 
     public static readonly FindingKind Unreadable = new(
         "start-file-unreadable",
         Link.LoaderFile,
         Severity.Error,
         "A block of a start file can't be read from the disk.",
-        Screens.UnexpectedIo,
-        Screens.FileCorrupt,
-        Screens.AutomaticRepair);
+        StartupScreens.UnexpectedIo,
+        StartupScreens.FileCorrupt,
+        StartupScreens.AutomaticRepair);
 
     private static readonly ProgramKinds Kinds = new(Missing, NotProgram, CutShort, Altered, WrongMachine, ZeroFilled);
 

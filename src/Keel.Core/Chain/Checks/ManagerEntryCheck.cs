@@ -11,31 +11,31 @@ internal sealed class ManagerEntryCheck : ILinkCheck
         Link.ManagerEntry,
         Severity.Error,
         "The store has no entry for the boot manager.",
-        Screens.NotFoundElement,
-        Screens.StoreIncomplete,
-        Screens.NameNotFound);
+        StartupScreens.NotFoundElement,
+        StartupScreens.StoreIncomplete,
+        StartupScreens.NameNotFound);
 
     public static readonly FindingKind PreferredDangling = new(
         "preferred-dangling",
         Link.ManagerEntry,
         Severity.Error,
         "The preferred entry is not in the store.",
-        Screens.NameNotFound,
-        Screens.NotFoundElement);
+        StartupScreens.NameNotFound,
+        StartupScreens.NotFoundElement);
 
     public static readonly FindingKind StaleVolume = new(
         "manager-stale-volume",
         Link.ManagerEntry,
         Severity.Warning,
         "The boot manager's entry names a volume that is not here.",
-        Screens.NoSuchDevice);
+        StartupScreens.NoSuchDevice);
 
     public static readonly FindingKind OrderDangling = new(
         "order-dangling",
         Link.ManagerEntry,
         Severity.Warning,
         "The menu lists an entry that is not in the store.",
-        Screens.NameNotFound);
+        StartupScreens.NameNotFound);
 
     public static readonly FindingKind NoWait = new(
         "wait-zero-no-menu",

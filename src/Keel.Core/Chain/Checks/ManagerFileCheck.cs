@@ -15,90 +15,90 @@ internal sealed class ManagerFileCheck : ILinkCheck
         Link.ManagerFile,
         Severity.Error,
         "The boot manager is missing.",
-        Screens.ManagerMissing,
-        Screens.NotFound,
-        Screens.NoBootDevice);
+        StartupScreens.ManagerMissing,
+        StartupScreens.NotFound,
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind Empty = new(
         "manager-empty",
         Link.ManagerFile,
         Severity.Error,
         "The boot manager is an empty file.",
-        Screens.ManagerCorrupt,
-        Screens.NoBootDevice);
+        StartupScreens.ManagerCorrupt,
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind Folder = new(
         "manager-folder",
         Link.ManagerFile,
         Severity.Error,
         "A folder stands where the boot manager should.",
-        Screens.ManagerMissing,
-        Screens.NoBootDevice);
+        StartupScreens.ManagerMissing,
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind Compressed = new(
         "manager-compressed",
         Link.ManagerFile,
         Severity.Error,
         "The boot manager is compressed or encrypted, and boot code can't read it.",
-        Screens.ManagerCompressed);
+        StartupScreens.ManagerCompressed);
 
     public static readonly FindingKind CutShort = new(
         "manager-cut-short",
         Link.ManagerFile,
         Severity.Error,
         "The boot manager is cut short.",
-        Screens.ManagerCorrupt,
-        Screens.NoBootDevice,
-        Screens.EndOfFile);
+        StartupScreens.ManagerCorrupt,
+        StartupScreens.NoBootDevice,
+        StartupScreens.EndOfFile);
 
     public static readonly FindingKind Damaged = new(
         "manager-damaged",
         Link.ManagerFile,
         Severity.Error,
         "The boot manager is not a program.",
-        Screens.ManagerCorrupt,
-        Screens.NoBootDevice,
-        Screens.InvalidImage);
+        StartupScreens.ManagerCorrupt,
+        StartupScreens.NoBootDevice,
+        StartupScreens.InvalidImage);
 
     public static readonly FindingKind WrongMachine = new(
         "manager-wrong-machine",
         Link.ManagerFile,
         Severity.Error,
         "The boot manager is a program for another processor.",
-        Screens.NoBootDevice,
-        Screens.InvalidImage);
+        StartupScreens.NoBootDevice,
+        StartupScreens.InvalidImage);
 
     public static readonly FindingKind VolumeUnreadable = new(
         "volume-unreadable",
         Link.ManagerFile,
         Severity.Error,
         "The system volume's file system can't be read.",
-        Screens.DiskRead,
-        Screens.FileCorrupt);
+        StartupScreens.DiskRead,
+        StartupScreens.FileCorrupt);
 
     public static readonly FindingKind NotLoadable = new(
         "manager-not-loadable",
         Link.ManagerFile,
         Severity.Error,
         "The boot manager is there, and boot code would not load it.",
-        Screens.ManagerMissing,
-        Screens.ManagerCorrupt,
-        Screens.DiskRead);
+        StartupScreens.ManagerMissing,
+        StartupScreens.ManagerCorrupt,
+        StartupScreens.DiskRead);
 
     public static readonly FindingKind MirrorDiffers = new(
         "system-mft-mirror-differs",
         Link.ManagerFile,
         Severity.Warning,
         "The first records of $MFT on the system volume and their mirror differ.",
-        Screens.NtfsStop,
-        Screens.DiskRead);
+        StartupScreens.NtfsStop,
+        StartupScreens.DiskRead);
 
     public static readonly FindingKind Full = new(
         "system-volume-full",
         Link.ManagerFile,
         Severity.Warning,
         "The system volume is full, so the start can't keep its store and logs.",
-        Screens.NoMemory)
+        StartupScreens.NoMemory)
     {
         Beyond = "Delete or move files on it that the start does not need; 'keel files list --all' shows those that it does."
     };
@@ -108,7 +108,7 @@ internal sealed class ManagerFileCheck : ILinkCheck
         Link.ManagerFile,
         Severity.Warning,
         "Boot files are hidden or locked by their attributes.",
-        Screens.AccessDenied);
+        StartupScreens.AccessDenied);
 
     public Link Link => Link.ManagerFile;
 

@@ -13,31 +13,31 @@ internal sealed class MbrCodeCheck : ILinkCheck
         Link.MbrCode,
         Severity.Error,
         "The master boot record does not end with 55 AA, so firmware passes it by.",
-        Screens.NoBootDevice);
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind Wiped = new(
         "mbr-code-wiped",
         Link.MbrCode,
         Severity.Error,
         "The master boot record has no code.",
-        Screens.BlinkingCursor,
-        Screens.NoBootDevice);
+        StartupScreens.BlinkingCursor,
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind Foreign = new(
         "foreign-mbr-code",
         Link.MbrCode,
         Severity.Warning,
         "Another system's boot loader stands in the master boot record.",
-        Screens.BlinkingCursor,
-        Screens.NoBootDevice,
-        Screens.NotFound);
+        StartupScreens.BlinkingCursor,
+        StartupScreens.NoBootDevice,
+        StartupScreens.NotFound);
 
     public static readonly FindingKind Unknown = new(
         "mbr-code-unknown",
         Link.MbrCode,
         Severity.Warning,
         "The code in the master boot record is not known here; it may be damaged.",
-        Screens.BlinkingCursor);
+        StartupScreens.BlinkingCursor);
 
     public Link Link => Link.MbrCode;
 

@@ -11,49 +11,49 @@ internal sealed class StartDriversCheck : ILinkCheck
         Link.StartDrivers,
         Severity.Error,
         "The file of a driver that Windows needs to start is missing.",
-        Screens.NoSuchFile,
-        Screens.InaccessibleBootDevice,
-        Screens.AutomaticRepair);
+        StartupScreens.NoSuchFile,
+        StartupScreens.InaccessibleBootDevice,
+        StartupScreens.AutomaticRepair);
 
     public static readonly FindingKind Altered = new(
         "driver-altered",
         Link.StartDrivers,
         Severity.Error,
         "The file of a driver that Windows needs to start has been altered.",
-        Screens.ChecksumMismatch,
-        Screens.InvalidHash,
-        Screens.InaccessibleBootDevice);
+        StartupScreens.ChecksumMismatch,
+        StartupScreens.InvalidHash,
+        StartupScreens.InaccessibleBootDevice);
 
     public static readonly FindingKind Damaged = new(
         "driver-damaged",
         Link.StartDrivers,
         Severity.Error,
         "The file of a driver that Windows needs to start is damaged.",
-        Screens.InvalidImage,
-        Screens.FileCorrupt,
-        Screens.InaccessibleBootDevice);
+        StartupScreens.InvalidImage,
+        StartupScreens.FileCorrupt,
+        StartupScreens.InaccessibleBootDevice);
 
     public static readonly FindingKind WrongMachine = new(
         "driver-wrong-machine",
         Link.StartDrivers,
         Severity.Error,
         "The file of a driver that Windows needs to start is for another processor.",
-        Screens.WrongProcessor32,
-        Screens.WrongProcessor64);
+        StartupScreens.WrongProcessor32,
+        StartupScreens.WrongProcessor64);
 
     public static readonly FindingKind StorageDisabled = new(
         "storage-driver-disabled",
         Link.StartDrivers,
         Severity.Error,
         "No driver for the disk's controller is switched on.",
-        Screens.InaccessibleBootDevice);
+        StartupScreens.InaccessibleBootDevice);
 
     public static readonly FindingKind Disabled = new(
         "start-driver-disabled",
         Link.StartDrivers,
         Severity.Error,
         "A driver on the way to the disk is switched off.",
-        Screens.InaccessibleBootDevice);
+        StartupScreens.InaccessibleBootDevice);
 
     public static readonly FindingKind Uncritical = new(
         "driver-file-odd",
@@ -66,7 +66,7 @@ internal sealed class StartDriversCheck : ILinkCheck
         Link.StartDrivers,
         Severity.Note,
         "The driver of a common kind of disk controller is switched off.",
-        Screens.InaccessibleBootDevice);
+        StartupScreens.InaccessibleBootDevice);
 
     private static readonly ProgramKinds Kinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);
 

@@ -10,59 +10,59 @@ internal sealed class StoreCheck : ILinkCheck
         Link.Store,
         Severity.Error,
         "The boot configuration store is missing.",
-        Screens.NoSuchFile,
-        Screens.NameNotFound);
+        StartupScreens.NoSuchFile,
+        StartupScreens.NameNotFound);
 
     public static readonly FindingKind Folder = new(
         "store-folder",
         Link.Store,
         Severity.Error,
         "A folder stands where the boot configuration store should.",
-        Screens.IsDirectory,
-        Screens.NoSuchFile);
+        StartupScreens.IsDirectory,
+        StartupScreens.NoSuchFile);
 
     public static readonly FindingKind Truncated = new(
         "store-truncated",
         Link.Store,
         Severity.Error,
         "The boot configuration store is cut short.",
-        Screens.RegistryCorrupt,
-        Screens.NameNotFound,
-        Screens.NoSuchFile);
+        StartupScreens.RegistryCorrupt,
+        StartupScreens.NameNotFound,
+        StartupScreens.NoSuchFile);
 
     public static readonly FindingKind Damaged = new(
         "store-cells-damaged",
         Link.Store,
         Severity.Error,
         "The inside of the boot configuration store is damaged.",
-        Screens.RegistryCorrupt,
-        Screens.NameNotFound,
-        Screens.StoreIncomplete);
+        StartupScreens.RegistryCorrupt,
+        StartupScreens.NameNotFound,
+        StartupScreens.StoreIncomplete);
 
     public static readonly FindingKind BadChecksum = new(
         "store-bad-checksum",
         Link.Store,
         Severity.Error,
         "The checksum of the boot configuration store is wrong.",
-        Screens.RegistryCorrupt,
-        Screens.NameNotFound);
+        StartupScreens.RegistryCorrupt,
+        StartupScreens.NameNotFound);
 
     public static readonly FindingKind Torn = new(
         "store-torn",
         Link.Store,
         Severity.Error,
         "The last write to the boot configuration store was cut off; its log has the rest.",
-        Screens.RegistryCorrupt,
-        Screens.NameNotFound);
+        StartupScreens.RegistryCorrupt,
+        StartupScreens.NameNotFound);
 
     public static readonly FindingKind NoEntries = new(
         "store-empty",
         Link.Store,
         Severity.Error,
         "The boot configuration store has no entries.",
-        Screens.NameNotFound,
-        Screens.StoreIncomplete,
-        Screens.FileInvalid);
+        StartupScreens.NameNotFound,
+        StartupScreens.StoreIncomplete,
+        StartupScreens.FileInvalid);
 
     public Link Link => Link.Store;
 

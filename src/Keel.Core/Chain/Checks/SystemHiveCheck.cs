@@ -11,38 +11,38 @@ internal sealed class SystemHiveCheck : ILinkCheck
         Link.SystemHive,
         Severity.Error,
         "The SYSTEM hive is missing.",
-        Screens.RegistryCorrupt,
-        Screens.CantLoadHive,
-        Screens.AutomaticRepair);
+        StartupScreens.RegistryCorrupt,
+        StartupScreens.CantLoadHive,
+        StartupScreens.AutomaticRepair);
 
     public static readonly FindingKind Damaged = new(
         "system-hive-damaged",
         Link.SystemHive,
         Severity.Error,
         "The SYSTEM hive is damaged.",
-        Screens.RegistryCorrupt,
-        Screens.CantLoadHive,
-        Screens.RegistryStop,
-        Screens.BadSystemConfig,
-        Screens.AutomaticRepair);
+        StartupScreens.RegistryCorrupt,
+        StartupScreens.CantLoadHive,
+        StartupScreens.RegistryStop,
+        StartupScreens.BadSystemConfig,
+        StartupScreens.AutomaticRepair);
 
     public static readonly FindingKind Torn = new(
         "system-hive-torn",
         Link.SystemHive,
         Severity.Warning,
         "The last write to the SYSTEM hive was cut off; its log has the rest.",
-        Screens.RegistryCorrupt,
-        Screens.CantLoadHive,
-        Screens.RegistryStop);
+        StartupScreens.RegistryCorrupt,
+        StartupScreens.CantLoadHive,
+        StartupScreens.RegistryStop);
 
     public static readonly FindingKind NoControlSet = new(
         "control-set-missing",
         Link.SystemHive,
         Severity.Error,
         "The control set that the SYSTEM hive names is not in it.",
-        Screens.BadSystemConfig,
-        Screens.ConfigFailed,
-        Screens.RegistryCorrupt);
+        StartupScreens.BadSystemConfig,
+        StartupScreens.ConfigFailed,
+        StartupScreens.RegistryCorrupt);
 
     public Link Link => Link.SystemHive;
 

@@ -14,7 +14,7 @@ internal sealed class SystemVolumeCheck : ILinkCheck
         Link.SystemVolume,
         Severity.Error,
         "The disk has no EFI system partition.",
-        Screens.NoBootDevice)
+        StartupScreens.NoBootDevice)
     {
         Beyond = "Make one of at least 100 MB with a partition program, type EFI system, and run: keel files renew DISK --format"
     };
@@ -24,30 +24,30 @@ internal sealed class SystemVolumeCheck : ILinkCheck
         Link.SystemVolume,
         Severity.Error,
         "The partition with the EFI boot files is not marked as EFI system partition.",
-        Screens.NoBootDevice);
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind NoFileSystem = new(
         "esp-no-file-system",
         Link.SystemVolume,
         Severity.Error,
         "The EFI system partition has no file system that firmware reads.",
-        Screens.NoBootDevice);
+        StartupScreens.NoBootDevice);
 
     public static readonly FindingKind Formatted = new(
         "esp-formatted",
         Link.SystemVolume,
         Severity.Error,
         "The EFI system partition is empty: it was formatted, or its files were deleted.",
-        Screens.NoBootDevice,
-        Screens.NotFound);
+        StartupScreens.NoBootDevice,
+        StartupScreens.NotFound);
 
     public static readonly FindingKind Damaged = new(
         "esp-fat-damaged",
         Link.SystemVolume,
         Severity.Error,
         "The file system of the EFI system partition is damaged.",
-        Screens.NoBootDevice,
-        Screens.FileCorrupt);
+        StartupScreens.NoBootDevice,
+        StartupScreens.FileCorrupt);
 
     public static readonly FindingKind CopiesDiffer = new(
         "esp-fat-copies-differ",

@@ -12,48 +12,48 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         Link.WindowsEntry,
         Severity.Error,
         "The store has no entry that starts Windows.",
-        Screens.NameNotFound,
-        Screens.FileInvalid,
-        Screens.StoreIncomplete);
+        StartupScreens.NameNotFound,
+        StartupScreens.FileInvalid,
+        StartupScreens.StoreIncomplete);
 
     public static readonly FindingKind StaleVolume = new(
         "entry-stale-volume",
         Link.WindowsEntry,
         Severity.Error,
         "The Windows entry names a disk or partition that is not here.",
-        Screens.NoSuchDevice,
-        Screens.NotFoundElement);
+        StartupScreens.NoSuchDevice,
+        StartupScreens.NotFoundElement);
 
     public static readonly FindingKind OtherDisk = new(
         "device-other-disk",
         Link.WindowsEntry,
         Severity.Error,
         "The Windows entry takes its loader or its Windows from a disk that is not here.",
-        Screens.NoSuchDevice);
+        StartupScreens.NoSuchDevice);
 
     public static readonly FindingKind WrongFolder = new(
         "entry-wrong-folder",
         Link.WindowsEntry,
         Severity.Error,
         "The Windows entry names a folder that is not on its volume.",
-        Screens.NoSuchFile,
-        Screens.PathNotFound);
+        StartupScreens.NoSuchFile,
+        StartupScreens.PathNotFound);
 
     public static readonly FindingKind WrongLoader = new(
         "entry-wrong-loader-kind",
         Link.WindowsEntry,
         Severity.Error,
         "The Windows entry names the loader of the other firmware.",
-        Screens.InvalidImage,
-        Screens.NoSuchFile);
+        StartupScreens.InvalidImage,
+        StartupScreens.NoSuchFile);
 
     public static readonly FindingKind Unlisted = new(
         "entry-unlisted",
         Link.WindowsEntry,
         Severity.Error,
         "The store has a Windows entry, and neither the menu nor the preference names one.",
-        Screens.FileInvalid,
-        Screens.NameNotFound);
+        StartupScreens.FileInvalid,
+        StartupScreens.NameNotFound);
 
     public static readonly FindingKind Duplicate = new(
         "entry-duplicate",

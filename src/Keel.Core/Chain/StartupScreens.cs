@@ -1,7 +1,7 @@
 namespace Keel.Core.Chain;
 
 /// <summary>Ids of the startup errors that findings lead to; each is explained in the table of startup errors.</summary>
-internal static class Screens
+internal static class StartupScreens
 {
     public const string NoBootDevice = "no bootable device";
     public const string InvalidTable = "invalid partition table";

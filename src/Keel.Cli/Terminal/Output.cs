@@ -1,6 +1,4 @@
-using System.CommandLine;
 using System.Text;
-using Keel.Cli.Commands;
 using Keel.Cli.Wording;
 using Keel.Core.Errors;
 using Spectre.Console;
@@ -10,14 +8,15 @@ namespace Keel.Cli.Terminal;
 /// <summary>
 /// Where results and messages go: results to standard output, the rest to standard error, both no wider than the terminal.
 /// </summary>
-internal sealed class Screen
+internal sealed class Output
 {
     private const int UsualWidth = 80, WidestText = 100, NarrowestText = 40;
-    private readonly IAnsiConsole results;
-    private readonly IAnsiConsole messages;
+    private readonly Lazy<int> width = new(WidthOf);
+    private readonly Lazy<IAnsiConsole> results;
+    private readonly Lazy<IAnsiConsole> messages;
 
     /// <param name="logbook">The folder given with --logbook; null for the usual one.</param>
-    public Screen(bool plain, bool isJson, string? logbook)
+    public Output(bool plain, bool isJson, string? logbook)
     {
         Commands = new CommandWords(logbook);
         Ascii = plain || Environment.GetEnvironmentVariable("TERM") is "linux" or "dumb";
@@ -25,8 +24,8 @@ internal sealed class Screen
             plain
                 || Environment.GetEnvironmentVariable("NO_COLOR") is { Length: > 0 }
                 || Environment.GetEnvironmentVariable("TERM") == "dumb";
-        results = Open(Console.Out, noColour || Console.IsOutputRedirected);
-        messages = Open(Console.Error, noColour || Console.IsErrorRedirected);
+        results = new Lazy<IAnsiConsole>(() => Open(Console.Out, noColour || Console.IsOutputRedirected));
+        messages = new Lazy<IAnsiConsole>(() => Open(Console.Error, noColour || Console.IsErrorRedirected));
         IsJson = isJson;
     }
 
@@ -38,7 +37,7 @@ internal sealed class Screen
     /// <summary>Whether somebody is there to answer.</summary>
     public static bool CanAsk => !Console.IsInputRedirected && !Console.IsErrorRedirected;
 
-    public int Width { get; } = WidthOf();
+    public int Width => width.Value;
 
     /// <summary>Commands to be printed.</summary>
     public CommandWords Commands { get; }
@@ -47,13 +46,11 @@ internal sealed class Screen
     public string? Written { get; set; }
 
     /// <summary>The screen for what goes wrong before the command line is understood.</summary>
-    public static Screen BeforeParsing(string[] arguments) => new(arguments.Contains("--plain"), isJson: false, logbook: null);
-
-    public static Screen For(ParseResult parsed, CommonOptions common) => common.ScreenOf(parsed);
+    public static Output BeforeParsing(string[] arguments) => new(arguments.Contains("--plain"), isJson: false, logbook: null);
 
     /// <summary>A command to be typed, in one piece however long it is.</summary>
     public void Command(string command, int indent = 2) =>
-        results.MarkupLine(new string(' ', indent) + Styled(Markup.Escape(Escape(command)), "bold"));
+        results.Value.MarkupLine(new string(' ', indent) + Styled(Markup.Escape(Escape(command)), "bold"));
 
     /// <summary>A sentence that ends with a command to be typed, which gets a line of its own where it would be broken.</summary>
     public void Paragraph(string text, string command, string? style = null)
@@ -71,7 +68,7 @@ internal sealed class Screen
     /// <summary>
     /// A line of results; what is in it is markup, so text from elsewhere goes through <see cref="Escape"/> first.
     /// </summary>
-    public void Line(string markup = "") => results.MarkupLine(markup);
+    public void Line(string markup = "") => results.Value.MarkupLine(markup);
 
     /// <summary>A paragraph, wrapped, later lines hanging under the first.</summary>
     public void Paragraph(string text, int indent = 0, string? style = null, int hang = 0)
@@ -79,7 +76,7 @@ internal sealed class Screen
         var first = true;
         foreach (var line in TextFold.Wrap(Escape(text), Width - indent, hang))
         {
-            results.MarkupLine(new string(' ', indent + (first ? 0 : hang)) + Styled(Markup.Escape(line), style));
+            results.Value.MarkupLine(new string(' ', indent + (first ? 0 : hang)) + Styled(Markup.Escape(line), style));
             first = false;
         }
     }
@@ -88,8 +85,8 @@ internal sealed class Screen
     /// <param name="isFirst">Nothing stands before it, so no line is left free.</param>
     public void Heading(string text, bool isFirst = false)
     {
-        if (!isFirst) results.WriteLine();
-        results.MarkupLine(Styled(Markup.Escape(text), "bold"));
+        if (!isFirst) results.Value.WriteLine();
+        results.Value.MarkupLine(Styled(Markup.Escape(text), "bold"));
     }
 
     /// <summary>Rows of cells under each other, the last column wrapped.</summary>
@@ -113,16 +110,16 @@ internal sealed class Screen
 
             var start = indent + widths.Sum() + (2 * widths.Count);
             var lines = TextFold.Wrap(Escape(row[^1].Text), Math.Max(20, Width - start)).ToList();
-            results.MarkupLine((line + Styled(Markup.Escape(lines.FirstOrDefault() ?? ""), row[^1].Style)).TrimEnd());
+            results.Value.MarkupLine((line + Styled(Markup.Escape(lines.FirstOrDefault() ?? ""), row[^1].Style)).TrimEnd());
             foreach (var more in lines.Skip(1))
-                results.MarkupLine(new string(' ', start) + Styled(Markup.Escape(more), row[^1].Style));
+                results.Value.MarkupLine(new string(' ', start) + Styled(Markup.Escape(more), row[^1].Style));
         }
     }
 
     /// <summary>A line that is not a result.</summary>
     public void Message(string text)
     {
-        foreach (var line in TextFold.Wrap(Escape(text), Width)) messages.WriteLine(line);
+        foreach (var line in TextFold.Wrap(Escape(text), Width)) messages.Value.WriteLine(line);
     }
 
     /// <summary>
@@ -163,18 +160,18 @@ internal sealed class Screen
             .Where(text => text.Length > 0)
             .SelectMany(text => TextFold.Wrap(Escape(text), Width - sign.Length)))
         {
-            messages.MarkupLine((isFirst ? Styled(sign, "bold red") : new string(' ', sign.Length)) + Markup.Escape(line));
+            messages.Value.MarkupLine((isFirst ? Styled(sign, "bold red") : new string(' ', sign.Length)) + Markup.Escape(line));
             isFirst = false;
         }
 
         foreach (var command in error.Commands)
-            messages.MarkupLine(new string(' ', sign.Length) + Markup.Escape(Escape(command)));
+            messages.Value.MarkupLine(new string(' ', sign.Length) + Markup.Escape(Escape(command)));
     }
 
     /// <summary>Asks a question on standard error and gives the first letter of the answer.</summary>
     public char Ask(string question)
     {
-        messages.Markup(Styled(Markup.Escape(question), "bold") + " ");
+        messages.Value.Markup(Styled(Markup.Escape(question), "bold") + " ");
         return Console.In.ReadLine() is { } answer ? char.ToLowerInvariant((answer.Trim() + "?")[0]) : 'n';
     }
 

@@ -1,0 +1,50 @@
+using System.CommandLine;
+
+namespace Keel.Cli.Commands;
+
+/// <summary>All commands. A command is made when it is asked for: to make them all takes longer than some of them run.</summary>
+internal sealed class CommandTree(CommonOptions common)
+{
+    private const string About =
+        "keel says why a Windows machine does not start, and mends its boot chain: on its disk, or on an image of it.";
+
+    private static readonly (string Name, Func<CommonOptions, Command> Create)[] Known =
+    [
+        ("explain", ExplainCommand.Create),
+        ("survey", SurveyCommand.Create),
+        ("diagnose", DiagnoseCommand.Create),
+        ("mend", MendCommand.Create),
+        ("mbr", MbrCommand.Create),
+        ("sector", SectorCommand.Create),
+        ("store", StoreCommand.Create),
+        ("files", FilesCommand.Create),
+        ("firmware", FirmwareCommand.Create),
+        ("services", ServicesCommand.Create),
+        ("undo", UndoCommand.Create),
+        ("logbook", LogbookCommand.Create),
+        ("drill", DrillCommand.Create)
+    ];
+
+    /// <summary>What a command line asks for; the result has errors where it asks for nothing that is known.</summary>
+    public ParseResult Parse(string[] arguments)
+    {
+        var named = Known.FirstOrDefault(command => arguments.Contains(command.Name, StringComparer.Ordinal));
+        var asksForVersion = arguments is ["--version"];
+        if (named.Create is not null || asksForVersion)
+        {
+            // What looked like the command may be the value of an option; the whole tree judges then.
+            var parsed = Root(named.Create is null ? [] : [named]).Parse(arguments);
+            if (parsed.Errors.Count == 0) return parsed;
+        }
+
+        return Root(Known).Parse(arguments);
+    }
+
+    private RootCommand Root(IEnumerable<(string Name, Func<CommonOptions, Command> Create)> commands)
+    {
+        var root = new RootCommand(About);
+        foreach (var (_, create) in commands) root.Subcommands.Add(create(common));
+        common.AddTo(root);
+        return root;
+    }
+}
