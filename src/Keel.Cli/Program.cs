@@ -14,11 +14,8 @@ try
         var what = parsed.UnmatchedTokens.Count > 0
             ? $"There is no \"{parsed.UnmatchedTokens[0]}\" here."
             : ParseMessage.OneLine(parsed.Errors[0].Message);
-        throw new WrongUsageException(
-            what,
-            "",
-            $"Run 'keel {(parsed.CommandResult.Command is RootCommand ? "" : parsed.CommandResult.Command.Name + " ")}--help' for "
-                + "what it takes.");
+        var command = parsed.CommandResult.Command is RootCommand ? "" : parsed.CommandResult.Command.Name + " ";
+        throw new WrongUsageException(what, "", $"Run 'keel {command}--help' for what it takes.");
     }
 
     output = common.OutputOf(parsed);

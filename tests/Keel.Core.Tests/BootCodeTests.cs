@@ -343,7 +343,7 @@ public sealed class BootCodeTests
         {
             using (var machine = Chain.Machine.Open(disk))
                 BootSectorReport.Of(machine.Volumes.Single()).Fields.ShouldAllBe(field => !field.Differs);
-            PracticeDisk.Change(disk, machine => machine.Volumes.Single().Blocks.Write(NtfsBootSector.HeadsAt, [7, 0]));
+            PracticeDisk.Change(disk, machine => machine.Volumes.Single().Blocks.Write(0x1A, [7, 0]));
             using (var machine = Chain.Machine.Open(disk))
                 BootSectorReport
                     .Of(machine.Volumes.Single()).Fields

@@ -109,15 +109,18 @@ public sealed class BudgetTests
         public uint Key(string name, bool noSubkeys, uint index, uint valueCount = 0, uint valueList = HiveKey.NoCell)
         {
             var cell = new byte[HiveKey.NameAt + name.Length];
-            "nk"u8.CopyTo(cell);
-            BinaryPrimitives.WriteUInt16LittleEndian(cell.AsSpan(HiveKey.FlagsAt), HiveKey.AsciiNameFlag);
-            BinaryPrimitives.WriteUInt32LittleEndian(cell.AsSpan(HiveKey.SubkeyCountAt), noSubkeys ? 0 : 60_000u);
-            BinaryPrimitives.WriteUInt32LittleEndian(cell.AsSpan(HiveKey.SubkeyListAt), noSubkeys ? HiveKey.NoCell : index);
-            BinaryPrimitives.WriteUInt32LittleEndian(cell.AsSpan(HiveKey.ValueCountAt), valueCount);
-            BinaryPrimitives.WriteUInt32LittleEndian(cell.AsSpan(HiveKey.ValueListAt), valueList);
-            BinaryPrimitives.WriteUInt32LittleEndian(cell.AsSpan(HiveKey.SecurityAt), HiveKey.NoCell);
-            BinaryPrimitives.WriteUInt32LittleEndian(cell.AsSpan(HiveKey.ClassAt), HiveKey.NoCell);
-            BinaryPrimitives.WriteUInt16LittleEndian(cell.AsSpan(HiveKey.NameLengthAt), (ushort)name.Length);
+            cell.Put(0, new HiveKeyRecord
+            {
+                Mark = HiveKeyRecord.UsualMark,
+                Flags = HiveKey.AsciiNameFlag,
+                SubkeyCount = noSubkeys ? 0 : 60_000u,
+                SubkeyList = noSubkeys ? HiveKey.NoCell : index,
+                ValueCount = valueCount,
+                ValueList = valueList,
+                Security = HiveKey.NoCell,
+                ClassName = HiveKey.NoCell,
+                NameLength = (ushort)name.Length
+            });
             Encoding.ASCII.GetBytes(name).CopyTo(cell, HiveKey.NameAt);
             return Cell(cell);
         }

@@ -2,8 +2,12 @@ using System.Reflection;
 using System.Runtime.InteropServices;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Firmware;
+using Keel.Core.Hives;
 using Keel.Core.Layout;
+using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
 
 namespace Keel.Core.Tests;
 
@@ -17,7 +21,33 @@ public sealed class RecordLayoutTests
         [typeof(GptHeaderRecord)] = 92,
         [typeof(GptEntryRecord)] = 128,
         [typeof(PartitionSlotRecord)] = 16,
-        [typeof(NtfsBootSectorRecord)] = 84
+        [typeof(BootParameterRecord)] = 36,
+        [typeof(FatWideRecord)] = 28,
+        [typeof(FatTailRecord)] = 26,
+        [typeof(FatInfoRecord)] = 512,
+        [typeof(FatSlotRecord)] = 32,
+        [typeof(FatLongSlotRecord)] = 32,
+        [typeof(NtfsBootSectorRecord)] = 84,
+        [typeof(NtfsFileHeaderRecord)] = 42,
+        [typeof(NtfsBlockRecord)] = 8,
+        [typeof(NtfsAttributeRecord)] = 16,
+        [typeof(NtfsResidentRecord)] = 24,
+        [typeof(NtfsNonResidentRecord)] = 64,
+        [typeof(NtfsFileNameRecord)] = 66,
+        [typeof(NtfsIndexEntryRecord)] = 16,
+        [typeof(NtfsListEntryRecord)] = 26,
+        [typeof(HiveHeaderRecord)] = 512,
+        [typeof(HiveBinRecord)] = 32,
+        [typeof(HiveKeyRecord)] = 76,
+        [typeof(HiveValueRecord)] = 20,
+        [typeof(HiveSecurityRecord)] = 20,
+        [typeof(HiveIndexRecord)] = 4,
+        [typeof(HiveIndexEntryRecord)] = 8,
+        [typeof(HivePiecesRecord)] = 8,
+        [typeof(HiveLogEntryRecord)] = 40,
+        [typeof(HiveLogPageRecord)] = 8,
+        [typeof(HardDriveRecord)] = 38,
+        [typeof(BootDeviceRecord)] = 88
     };
 
     /// <summary>Field, offset and length, as the tables of the specifications have them.</summary>
@@ -57,21 +87,255 @@ public sealed class RecordLayoutTests
         { typeof(PartitionSlotRecord), nameof(PartitionSlotRecord.FirstSector), 8, 4 },
         { typeof(PartitionSlotRecord), nameof(PartitionSlotRecord.SectorCount), 12, 4 },
 
+        // Microsoft FAT specification 1.03, "Boot Sector and BPB Structure"
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.JumpCode), 0x00, 1 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.JumpPlace), 0x01, 2 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.Oem), 0x03, 8 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.BytesPerSector), 0x0B, 2 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.SectorsPerCluster), 0x0D, 1 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.ReservedSectors), 0x0E, 2 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.Fats), 0x10, 1 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.RootEntries), 0x11, 2 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.SmallSectors), 0x13, 2 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.Media), 0x15, 1 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.SectorsPerFat), 0x16, 2 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.SectorsPerTrack), 0x18, 2 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.Heads), 0x1A, 2 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.HiddenSectors), 0x1C, 4 },
+        { typeof(BootParameterRecord), nameof(BootParameterRecord.LargeSectors), 0x20, 4 },
+
+        // The same, fields of FAT32, counted from byte 36
+        { typeof(FatWideRecord), nameof(FatWideRecord.SectorsPerFat), 0x00, 4 },
+        { typeof(FatWideRecord), nameof(FatWideRecord.Flags), 0x04, 2 },
+        { typeof(FatWideRecord), nameof(FatWideRecord.Version), 0x06, 2 },
+        { typeof(FatWideRecord), nameof(FatWideRecord.RootCluster), 0x08, 4 },
+        { typeof(FatWideRecord), nameof(FatWideRecord.InfoSector), 0x0C, 2 },
+        { typeof(FatWideRecord), nameof(FatWideRecord.BackupSector), 0x0E, 2 },
+
+        // The same, from BS_DrvNum on
+        { typeof(FatTailRecord), nameof(FatTailRecord.Drive), 0x00, 1 },
+        { typeof(FatTailRecord), nameof(FatTailRecord.Mark), 0x02, 1 },
+        { typeof(FatTailRecord), nameof(FatTailRecord.Serial), 0x03, 4 },
+        { typeof(FatTailRecord), nameof(FatTailRecord.Label), 0x07, 11 },
+        { typeof(FatTailRecord), nameof(FatTailRecord.FileSystem), 0x12, 8 },
+
+        // The same, "FSInfo Sector Structure"
+        { typeof(FatInfoRecord), nameof(FatInfoRecord.Lead), 0x00, 4 },
+        { typeof(FatInfoRecord), nameof(FatInfoRecord.Structure), 0x1E4, 4 },
+        { typeof(FatInfoRecord), nameof(FatInfoRecord.FreeClusters), 0x1E8, 4 },
+        { typeof(FatInfoRecord), nameof(FatInfoRecord.NextFree), 0x1EC, 4 },
+        { typeof(FatInfoRecord), nameof(FatInfoRecord.Trail), 0x1FC, 4 },
+
+        // The same, "FAT 32 Byte Directory Entry Structure"
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.Name), 0x00, 11 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.Marks), 0x0B, 1 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.Case), 0x0C, 1 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.CreatedTenths), 0x0D, 1 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.CreatedTime), 0x0E, 2 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.CreatedDate), 0x10, 2 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.AccessedDate), 0x12, 2 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.HighCluster), 0x14, 2 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.WrittenTime), 0x16, 2 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.WrittenDate), 0x18, 2 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.LowCluster), 0x1A, 2 },
+        { typeof(FatSlotRecord), nameof(FatSlotRecord.SizeBytes), 0x1C, 4 },
+
+        // The same, "FAT Long Directory Entry Structure"
+        { typeof(FatLongSlotRecord), nameof(FatLongSlotRecord.Number), 0x00, 1 },
+        { typeof(FatLongSlotRecord), nameof(FatLongSlotRecord.First), 0x01, 10 },
+        { typeof(FatLongSlotRecord), nameof(FatLongSlotRecord.Marks), 0x0B, 1 },
+        { typeof(FatLongSlotRecord), nameof(FatLongSlotRecord.Type), 0x0C, 1 },
+        { typeof(FatLongSlotRecord), nameof(FatLongSlotRecord.Checksum), 0x0D, 1 },
+        { typeof(FatLongSlotRecord), nameof(FatLongSlotRecord.Second), 0x0E, 12 },
+        { typeof(FatLongSlotRecord), nameof(FatLongSlotRecord.Cluster), 0x1A, 2 },
+        { typeof(FatLongSlotRecord), nameof(FatLongSlotRecord.Third), 0x1C, 4 },
+
         // Linux-NTFS documentation, "$Boot"
-        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.Oem), 0x03, 8 },
-        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.BytesPerSector), 0x0B, 2 },
-        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.SectorsPerCluster), 0x0D, 1 },
-        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.Media), 0x15, 1 },
-        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.SectorsPerTrack), 0x18, 2 },
-        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.Heads), 0x1A, 2 },
-        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.HiddenSectors), 0x1C, 4 },
+        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.Head), 0x00, 36 },
+        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.PhysicalDrive), 0x24, 4 },
         { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.TotalSectors), 0x28, 8 },
         { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.MftCluster), 0x30, 8 },
         { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.MftMirrorCluster), 0x38, 8 },
         { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.RecordClusters), 0x40, 1 },
         { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.IndexClusters), 0x44, 1 },
         { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.Serial), 0x48, 8 },
-        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.Checksum), 0x50, 4 }
+        { typeof(NtfsBootSectorRecord), nameof(NtfsBootSectorRecord.Checksum), 0x50, 4 },
+
+        // The same, "FILE Record"
+        { typeof(NtfsFileHeaderRecord), nameof(NtfsFileHeaderRecord.Block), 0x00, 8 },
+        { typeof(NtfsFileHeaderRecord), nameof(NtfsFileHeaderRecord.LogSequence), 0x08, 8 },
+        { typeof(NtfsFileHeaderRecord), nameof(NtfsFileHeaderRecord.Sequence), 0x10, 2 },
+        { typeof(NtfsFileHeaderRecord), nameof(NtfsFileHeaderRecord.LinkCount), 0x12, 2 },
+        { typeof(NtfsFileHeaderRecord), nameof(NtfsFileHeaderRecord.FirstAttributeAt), 0x14, 2 },
+        { typeof(NtfsFileHeaderRecord), nameof(NtfsFileHeaderRecord.Flags), 0x16, 2 },
+        { typeof(NtfsFileHeaderRecord), nameof(NtfsFileHeaderRecord.UsedBytes), 0x18, 4 },
+        { typeof(NtfsFileHeaderRecord), nameof(NtfsFileHeaderRecord.AllocatedBytes), 0x1C, 4 },
+        { typeof(NtfsFileHeaderRecord), nameof(NtfsFileHeaderRecord.BaseRecord), 0x20, 8 },
+        { typeof(NtfsFileHeaderRecord), nameof(NtfsFileHeaderRecord.NextAttributeId), 0x28, 2 },
+
+        // The same, the head that file records and index blocks share
+        { typeof(NtfsBlockRecord), nameof(NtfsBlockRecord.Mark), 0x00, 4 },
+        { typeof(NtfsBlockRecord), nameof(NtfsBlockRecord.UpdateWordsAt), 0x04, 2 },
+        { typeof(NtfsBlockRecord), nameof(NtfsBlockRecord.UpdateWordCount), 0x06, 2 },
+
+        // The same, "Attribute Header"
+        { typeof(NtfsAttributeRecord), nameof(NtfsAttributeRecord.Type), 0x00, 4 },
+        { typeof(NtfsAttributeRecord), nameof(NtfsAttributeRecord.Length), 0x04, 4 },
+        { typeof(NtfsAttributeRecord), nameof(NtfsAttributeRecord.IsNonResident), 0x08, 1 },
+        { typeof(NtfsAttributeRecord), nameof(NtfsAttributeRecord.NameLength), 0x09, 1 },
+        { typeof(NtfsAttributeRecord), nameof(NtfsAttributeRecord.NameAt), 0x0A, 2 },
+        { typeof(NtfsAttributeRecord), nameof(NtfsAttributeRecord.Flags), 0x0C, 2 },
+        { typeof(NtfsAttributeRecord), nameof(NtfsAttributeRecord.Number), 0x0E, 2 },
+
+        // The same, resident
+        { typeof(NtfsResidentRecord), nameof(NtfsResidentRecord.Head), 0x00, 16 },
+        { typeof(NtfsResidentRecord), nameof(NtfsResidentRecord.ContentBytes), 0x10, 4 },
+        { typeof(NtfsResidentRecord), nameof(NtfsResidentRecord.ContentAt), 0x14, 2 },
+        { typeof(NtfsResidentRecord), nameof(NtfsResidentRecord.Indexed), 0x16, 1 },
+
+        // The same, non-resident
+        { typeof(NtfsNonResidentRecord), nameof(NtfsNonResidentRecord.Head), 0x00, 16 },
+        { typeof(NtfsNonResidentRecord), nameof(NtfsNonResidentRecord.FirstCluster), 0x10, 8 },
+        { typeof(NtfsNonResidentRecord), nameof(NtfsNonResidentRecord.LastCluster), 0x18, 8 },
+        { typeof(NtfsNonResidentRecord), nameof(NtfsNonResidentRecord.RunsAt), 0x20, 2 },
+        { typeof(NtfsNonResidentRecord), nameof(NtfsNonResidentRecord.CompressionUnit), 0x22, 2 },
+        { typeof(NtfsNonResidentRecord), nameof(NtfsNonResidentRecord.AllocatedBytes), 0x28, 8 },
+        { typeof(NtfsNonResidentRecord), nameof(NtfsNonResidentRecord.SizeBytes), 0x30, 8 },
+        { typeof(NtfsNonResidentRecord), nameof(NtfsNonResidentRecord.InitializedBytes), 0x38, 8 },
+
+        // The same, "$FILE_NAME"
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.Folder), 0x00, 8 },
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.Created), 0x08, 8 },
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.Altered), 0x10, 8 },
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.RecordAltered), 0x18, 8 },
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.Read), 0x20, 8 },
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.AllocatedBytes), 0x28, 8 },
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.SizeBytes), 0x30, 8 },
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.Flags), 0x38, 4 },
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.Reparse), 0x3C, 4 },
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.NameLength), 0x40, 1 },
+        { typeof(NtfsFileNameRecord), nameof(NtfsFileNameRecord.NameSpace), 0x41, 1 },
+
+        // The same, "Index Entry"
+        { typeof(NtfsIndexEntryRecord), nameof(NtfsIndexEntryRecord.Record), 0x00, 4 },
+        { typeof(NtfsIndexEntryRecord), nameof(NtfsIndexEntryRecord.RecordHigh), 0x04, 2 },
+        { typeof(NtfsIndexEntryRecord), nameof(NtfsIndexEntryRecord.Sequence), 0x06, 2 },
+        { typeof(NtfsIndexEntryRecord), nameof(NtfsIndexEntryRecord.Length), 0x08, 2 },
+        { typeof(NtfsIndexEntryRecord), nameof(NtfsIndexEntryRecord.StreamLength), 0x0A, 2 },
+        { typeof(NtfsIndexEntryRecord), nameof(NtfsIndexEntryRecord.Flags), 0x0C, 2 },
+
+        // The same, "$ATTRIBUTE_LIST"
+        { typeof(NtfsListEntryRecord), nameof(NtfsListEntryRecord.Type), 0x00, 4 },
+        { typeof(NtfsListEntryRecord), nameof(NtfsListEntryRecord.Length), 0x04, 2 },
+        { typeof(NtfsListEntryRecord), nameof(NtfsListEntryRecord.NameLength), 0x06, 1 },
+        { typeof(NtfsListEntryRecord), nameof(NtfsListEntryRecord.NameAt), 0x07, 1 },
+        { typeof(NtfsListEntryRecord), nameof(NtfsListEntryRecord.FirstCluster), 0x08, 8 },
+        { typeof(NtfsListEntryRecord), nameof(NtfsListEntryRecord.Record), 0x10, 4 },
+        { typeof(NtfsListEntryRecord), nameof(NtfsListEntryRecord.RecordHigh), 0x14, 2 },
+        { typeof(NtfsListEntryRecord), nameof(NtfsListEntryRecord.Sequence), 0x16, 2 },
+        { typeof(NtfsListEntryRecord), nameof(NtfsListEntryRecord.Number), 0x18, 2 },
+
+        // Published notes on the regf format, "Base block"
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.Mark), 0x00, 4 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.PrimarySequence), 0x04, 4 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.SecondarySequence), 0x08, 4 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.LastWritten), 0x0C, 8 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.Major), 0x14, 4 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.Minor), 0x18, 4 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.FileType), 0x1C, 4 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.Format), 0x20, 4 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.RootCell), 0x24, 4 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.BinsBytes), 0x28, 4 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.Clustering), 0x2C, 4 },
+        { typeof(HiveHeaderRecord), nameof(HiveHeaderRecord.Checksum), 0x1FC, 4 },
+
+        // The same, "Hive bin"
+        { typeof(HiveBinRecord), nameof(HiveBinRecord.Mark), 0x00, 4 },
+        { typeof(HiveBinRecord), nameof(HiveBinRecord.Offset), 0x04, 4 },
+        { typeof(HiveBinRecord), nameof(HiveBinRecord.Size), 0x08, 4 },
+        { typeof(HiveBinRecord), nameof(HiveBinRecord.Reserved), 0x0C, 8 },
+        { typeof(HiveBinRecord), nameof(HiveBinRecord.Written), 0x14, 8 },
+        { typeof(HiveBinRecord), nameof(HiveBinRecord.Spare), 0x1C, 4 },
+
+        // The same, "Key node", counted from the mark
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.Mark), 0x00, 2 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.Flags), 0x02, 2 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.LastWritten), 0x04, 8 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.Access), 0x0C, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.Parent), 0x10, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.SubkeyCount), 0x14, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.VolatileCount), 0x18, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.SubkeyList), 0x1C, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.VolatileList), 0x20, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.ValueCount), 0x24, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.ValueList), 0x28, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.Security), 0x2C, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.ClassName), 0x30, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.LongestSubkeyName), 0x34, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.LongestClassName), 0x38, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.LongestValueName), 0x3C, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.LongestValueData), 0x40, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.WorkVar), 0x44, 4 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.NameLength), 0x48, 2 },
+        { typeof(HiveKeyRecord), nameof(HiveKeyRecord.ClassLength), 0x4A, 2 },
+
+        // The same, "Key values"
+        { typeof(HiveValueRecord), nameof(HiveValueRecord.Mark), 0x00, 2 },
+        { typeof(HiveValueRecord), nameof(HiveValueRecord.NameLength), 0x02, 2 },
+        { typeof(HiveValueRecord), nameof(HiveValueRecord.Size), 0x04, 4 },
+        { typeof(HiveValueRecord), nameof(HiveValueRecord.Data), 0x08, 4 },
+        { typeof(HiveValueRecord), nameof(HiveValueRecord.Type), 0x0C, 4 },
+        { typeof(HiveValueRecord), nameof(HiveValueRecord.Flags), 0x10, 2 },
+        { typeof(HiveValueRecord), nameof(HiveValueRecord.Spare), 0x12, 2 },
+
+        // The same, "Key security"
+        { typeof(HiveSecurityRecord), nameof(HiveSecurityRecord.Mark), 0x00, 2 },
+        { typeof(HiveSecurityRecord), nameof(HiveSecurityRecord.Reserved), 0x02, 2 },
+        { typeof(HiveSecurityRecord), nameof(HiveSecurityRecord.Next), 0x04, 4 },
+        { typeof(HiveSecurityRecord), nameof(HiveSecurityRecord.Previous), 0x08, 4 },
+        { typeof(HiveSecurityRecord), nameof(HiveSecurityRecord.Uses), 0x0C, 4 },
+        { typeof(HiveSecurityRecord), nameof(HiveSecurityRecord.Size), 0x10, 4 },
+
+        // The same, lists of subkeys, and "Big data"
+        { typeof(HiveIndexRecord), nameof(HiveIndexRecord.Mark), 0x00, 2 },
+        { typeof(HiveIndexRecord), nameof(HiveIndexRecord.Count), 0x02, 2 },
+        { typeof(HiveIndexEntryRecord), nameof(HiveIndexEntryRecord.Cell), 0x00, 4 },
+        { typeof(HiveIndexEntryRecord), nameof(HiveIndexEntryRecord.Hint), 0x04, 4 },
+
+        { typeof(HivePiecesRecord), nameof(HivePiecesRecord.Mark), 0x00, 2 },
+        { typeof(HivePiecesRecord), nameof(HivePiecesRecord.Count), 0x02, 2 },
+        { typeof(HivePiecesRecord), nameof(HivePiecesRecord.List), 0x04, 4 },
+
+        // The same, "Format of transaction log files"
+        { typeof(HiveLogEntryRecord), nameof(HiveLogEntryRecord.Mark), 0x00, 4 },
+        { typeof(HiveLogEntryRecord), nameof(HiveLogEntryRecord.Size), 0x04, 4 },
+        { typeof(HiveLogEntryRecord), nameof(HiveLogEntryRecord.Flags), 0x08, 4 },
+        { typeof(HiveLogEntryRecord), nameof(HiveLogEntryRecord.Sequence), 0x0C, 4 },
+        { typeof(HiveLogEntryRecord), nameof(HiveLogEntryRecord.BinsBytes), 0x10, 4 },
+        { typeof(HiveLogEntryRecord), nameof(HiveLogEntryRecord.PageCount), 0x14, 4 },
+        { typeof(HiveLogEntryRecord), nameof(HiveLogEntryRecord.FirstHash), 0x18, 8 },
+        { typeof(HiveLogEntryRecord), nameof(HiveLogEntryRecord.SecondHash), 0x20, 8 },
+
+        { typeof(HiveLogPageRecord), nameof(HiveLogPageRecord.Offset), 0x00, 4 },
+        { typeof(HiveLogPageRecord), nameof(HiveLogPageRecord.Size), 0x04, 4 },
+
+        // UEFI specification 2.10, table 10.49: Hard Drive Media Device Path, behind its head of 4 bytes
+        { typeof(HardDriveRecord), nameof(HardDriveRecord.Number), 0x00, 4 },
+        { typeof(HardDriveRecord), nameof(HardDriveRecord.FirstSector), 0x04, 8 },
+        { typeof(HardDriveRecord), nameof(HardDriveRecord.SectorCount), 0x0C, 8 },
+        { typeof(HardDriveRecord), nameof(HardDriveRecord.Id), 0x14, 16 },
+        { typeof(HardDriveRecord), nameof(HardDriveRecord.Format), 0x24, 1 },
+        { typeof(HardDriveRecord), nameof(HardDriveRecord.IdKind), 0x25, 1 },
+
+        // Device values of stores, as formats of partitions have been seen
+        { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Options), 0x00, 16 },
+        { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Type), 0x10, 4 },
+        { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Flags), 0x14, 4 },
+        { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Length), 0x18, 4 },
+        { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Partition), 0x20, 16 },
+        { typeof(BootDeviceRecord), nameof(BootDeviceRecord.DiskKind), 0x30, 4 },
+        { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Table), 0x34, 4 },
+        { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Disk), 0x38, 16 }
     };
 
     [Theory]
@@ -98,8 +362,8 @@ public sealed class RecordLayoutTests
     public void A_record_that_does_not_fit_is_keels_own_error(int at, int length)
     {
         var bytes = new byte[length];
-        Should.Throw<UnreadableException>(() => ((ReadOnlySpan<byte>)bytes).At<GptHeaderRecord>(at));
-        Should.Throw<UnreadableException>(() => bytes.AsSpan().Put(at, default(GptHeaderRecord)));
+        Should.Throw<UnreadableException>(() => bytes.At<GptHeaderRecord>(at));
+        Should.Throw<UnreadableException>(() => bytes.Put(at, default(GptHeaderRecord)));
         bytes.ShouldAllBe(one => one == 0);
     }
 
@@ -116,8 +380,8 @@ public sealed class RecordLayoutTests
             Attributes = 1
         };
         entry.Name = GptEntryRecord.NameField.Of("Brackwater quay");
-        bytes.AsSpan().Put(16, entry);
-        var read = ((ReadOnlySpan<byte>)bytes).At<GptEntryRecord>(16);
+        bytes.Put(16, entry);
+        var read = bytes.At<GptEntryRecord>(16);
         (read.Type, read.Id, read.FirstSector, read.LastSector, read.Attributes, $"{read.Name}")
             .ShouldBe((entry.Type, entry.Id, 2048, 4095, 1ul, "Brackwater quay"));
         bytes[..16].ShouldAllBe(one => one == 0xEE);
@@ -169,7 +433,7 @@ public sealed class RecordLayoutTests
         where T : unmanaged
     {
         System.Runtime.CompilerServices.Unsafe.SizeOf<T>().ShouldBe(bytes.Length);
-        return ((ReadOnlySpan<byte>)bytes).At<T>(0);
+        return bytes.At<T>(0);
     }
 
     private static byte[] Bytes(object value)

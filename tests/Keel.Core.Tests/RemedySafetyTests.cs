@@ -16,13 +16,13 @@ namespace Keel.Core.Tests;
 /// </summary>
 public sealed class RemedySafetyTests
 {
-    private const int MiB = 1024 * 1024;
+    private const int MiB = 1024 * 1024, MftAt = 0x30, MirrorAt = 0x38;
 
     [Theory]
-    [InlineData(NtfsBootSector.MftAt, false)]
-    [InlineData(NtfsBootSector.MirrorAt, false)]
-    [InlineData(NtfsBootSector.MftAt, true)]
-    [InlineData(NtfsBootSector.MirrorAt, true)]
+    [InlineData(MftAt, false)]
+    [InlineData(MirrorAt, false)]
+    [InlineData(MftAt, true)]
+    [InlineData(MirrorAt, true)]
     public void A_pointer_into_a_file_is_the_finding_and_the_file_stays(int pointerAt, bool ofWindows)
     {
         using var scratch = new Scratch();
@@ -55,7 +55,7 @@ public sealed class RemedySafetyTests
         using var machine = Machine.Open(Practice(scratch));
         var blocks = machine.Volumes.Last().Blocks;
         var sector = blocks.ReadBytes(0, 512);
-        BitConverter.TryWriteBytes(sector.AsSpan(NtfsBootSector.MirrorAt), 1000L);
+        BitConverter.TryWriteBytes(sector.AsSpan(MirrorAt), 1000L);
         blocks.Write(0, sector);
         var place = blocks.ReadBytes(1000 * 4096, 4096);
         NtfsMirror.Of(blocks)!.PointersContradict.ShouldBeTrue();

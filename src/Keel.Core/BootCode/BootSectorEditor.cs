@@ -1,4 +1,3 @@
-using System.Buffers.Binary;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Volumes;
@@ -9,7 +8,7 @@ namespace Keel.Core.BootCode;
 public static class BootSectorEditor
 {
     private const int SectorBytes = 512;
-    private const int JumpBytes = 3, MarkAt = 0x1FE;
+    private const int JumpBytes = 3;
     private const ushort UsualSectorsPerTrack = 63, UsualHeads = 255;
     private const int LeastReservedSectors = KeelBootCode.FatSecondSector + (KeelBootCode.FatSecondBytes / SectorBytes);
 
@@ -30,7 +29,7 @@ public static class BootSectorEditor
         }
 
         var sector = volume.Blocks.ReadBytes(0, SectorBytes);
-        if (BinaryPrimitives.ReadUInt16LittleEndian(sector.AsSpan(0xB)) != SectorBytes)
+        if (sector.At<BootParameterRecord>(0).BytesPerSector != SectorBytes)
         {
             throw new RefusedException(
                 $"{volume} gets no boot code.",
@@ -54,8 +53,9 @@ public static class BootSectorEditor
     internal static void SetMft(DiskVolume volume, long mftCluster, long mirrorCluster)
     {
         var sector = volume.Blocks.ReadBytes(0, SectorBytes);
-        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(NtfsBootSector.MftAt), mftCluster);
-        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(NtfsBootSector.MirrorAt), mirrorCluster);
+        var record = sector.At<NtfsBootSectorRecord>(0);
+        (record.MftCluster, record.MftMirrorCluster) = (mftCluster, mirrorCluster);
+        sector.Put(0, record);
         WriteSector(volume, FileSystemKind.Ntfs, sector);
     }
 
@@ -70,7 +70,7 @@ public static class BootSectorEditor
     internal static void WriteRebuilt(DiskVolume volume, FileSystemKind kind, byte[] sector, ReadOnlySpan<byte> code)
     {
         var codeAt = BootSectorCopy.CodeAt(kind);
-        code[codeAt..MarkAt].CopyTo(sector.AsSpan(codeAt));
+        code[codeAt..BootSectorMark.At].CopyTo(sector.AsSpan(codeAt));
         SetPlace(volume, sector);
         if (kind == FileSystemKind.Ntfs)
             volume.Blocks.Write(SectorBytes, code[SectorBytes..]);
@@ -81,14 +81,12 @@ public static class BootSectorEditor
 
     private static void SetPlace(DiskVolume volume, Span<byte> sector)
     {
-        var hidden = volume.Partition.Range.Start / volume.Blocks.SectorBytes;
-        BinaryPrimitives.WriteUInt32LittleEndian(sector[NtfsBootSector.HiddenSectorsAt..], (uint)hidden);
-        if (BinaryPrimitives.ReadUInt16LittleEndian(sector[NtfsBootSector.SectorsPerTrackAt..]) == 0)
-            BinaryPrimitives.WriteUInt16LittleEndian(sector[NtfsBootSector.SectorsPerTrackAt..], UsualSectorsPerTrack);
-        if (BinaryPrimitives.ReadUInt16LittleEndian(sector[NtfsBootSector.HeadsAt..]) == 0)
-            BinaryPrimitives.WriteUInt16LittleEndian(sector[NtfsBootSector.HeadsAt..], UsualHeads);
-        sector[MarkAt] = 0x55;
-        sector[MarkAt + 1] = 0xAA;
+        var head = sector.At<BootParameterRecord>(0);
+        head.HiddenSectors = (uint)(volume.Partition.Range.Start / volume.Blocks.SectorBytes);
+        if (head.SectorsPerTrack == 0) head.SectorsPerTrack = UsualSectorsPerTrack;
+        if (head.Heads == 0) head.Heads = UsualHeads;
+        sector.Put(0, head);
+        BootSectorMark.Put(sector);
     }
 
     private static void WriteSecondStage(DiskVolume volume, ReadOnlySpan<byte> sector, ReadOnlySpan<byte> second)

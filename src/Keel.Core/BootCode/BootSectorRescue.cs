@@ -1,4 +1,3 @@
-using System.Buffers.Binary;
 using Keel.Core.Blocks;
 using Keel.Core.Volumes;
 
@@ -53,21 +52,28 @@ public static class BootSectorRescue
     public static byte[]? RebuildNtfs(DiskVolume volume, ulong serial)
     {
         if (MftSearch.Find(volume.Blocks) is not { } mft) return null;
-        var sector = new byte[SectorBytes];
         var sectorBytes = Math.Min(volume.Blocks.SectorBytes, mft.ClusterBytes);
-        ((ReadOnlySpan<byte>)[0xEB, 0x52, 0x90]).CopyTo(sector);
-        NtfsBootSector.Oem.CopyTo(sector.AsSpan(3));
-        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xB), (ushort)sectorBytes);
         var perCluster = mft.ClusterBytes / sectorBytes;
-        sector[0xD] = perCluster <= 0x80 ? (byte)perCluster : (byte)(256 - int.Log2(perCluster));
-        sector[0x15] = 0xF8;
-        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x24), 0x00800080);
-        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(0x28), (volume.Blocks.LengthBytes / sectorBytes) - 1);
-        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(0x30), mft.MftCluster);
-        BinaryPrimitives.WriteInt64LittleEndian(sector.AsSpan(0x38), mft.MirrorCluster);
-        sector[0x40] = Unit(mft.RecordBytes, mft.ClusterBytes);
-        sector[0x44] = Unit(mft.IndexBytes, mft.ClusterBytes);
-        BinaryPrimitives.WriteUInt64LittleEndian(sector.AsSpan(0x48), serial);
+        var record = new NtfsBootSectorRecord
+        {
+            Head = new BootParameterRecord
+            {
+                Oem = Bytes8.Of(NtfsBootSector.Oem),
+                BytesPerSector = (ushort)sectorBytes,
+                SectorsPerCluster = perCluster <= 0x80 ? (byte)perCluster : (byte)(256 - int.Log2(perCluster)),
+                Media = 0xF8
+            },
+            PhysicalDrive = 0x00800080,
+            TotalSectors = (volume.Blocks.LengthBytes / sectorBytes) - 1,
+            MftCluster = mft.MftCluster,
+            MftMirrorCluster = mft.MirrorCluster,
+            RecordClusters = Unit(mft.RecordBytes, mft.ClusterBytes),
+            IndexClusters = Unit(mft.IndexBytes, mft.ClusterBytes),
+            Serial = serial
+        };
+        record.Head.SetJump(NtfsBootSector.CodeAt);
+        var sector = new byte[SectorBytes];
+        sector.Put(0, record);
         return sector;
     }
 
@@ -77,6 +83,6 @@ public static class BootSectorRescue
     public static byte[]? RebuildFat32(DiskVolume volume, uint serial) => FatRebuild.Sector(volume.Blocks, serial);
 
     /// <summary>Clusters where it is a whole number of them, else a negative power of two.</summary>
-    private static byte Unit(int bytes, int clusterBytes) =>
-        bytes >= clusterBytes ? (byte)(bytes / clusterBytes) : (byte)-int.Log2(bytes);
+    private static sbyte Unit(int bytes, int clusterBytes) =>
+        bytes >= clusterBytes ? (sbyte)(bytes / clusterBytes) : (sbyte)-int.Log2(bytes);
 }

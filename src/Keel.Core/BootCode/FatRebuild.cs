@@ -1,5 +1,7 @@
 using System.Buffers.Binary;
 using Keel.Core.Blocks;
+using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
 
 namespace Keel.Core.BootCode;
 
@@ -35,23 +37,40 @@ internal sealed class FatRebuild(IReadableBlocks volume)
 
         if (CountClusters(fats) is { } clusters && clusters <= (total - clustersAt) / perCluster)
             total = clustersAt + (clusters * perCluster);
+        return Sector(fats, total, perCluster, serial);
+    }
+
+    private byte[] Sector((int Reserved, int Sectors, byte Media) fats, long total, int perCluster, uint serial)
+    {
+        const byte firstDrive = 0x80;
+        var head = new BootParameterRecord
+        {
+            Oem = Bytes8.Of("MSWIN4.1"u8),
+            BytesPerSector = (ushort)SectorBytes,
+            SectorsPerCluster = (byte)perCluster,
+            ReservedSectors = (ushort)fats.Reserved,
+            Fats = 2,
+            Media = fats.Media,
+            LargeSectors = (uint)total
+        };
+        head.SetJump(BootSectorCopy.CodeAt(FileSystemKind.Fat32));
         var sector = new byte[RecordBytes];
-        ((ReadOnlySpan<byte>)[0xEB, 0x58, 0x90]).CopyTo(sector);
-        "MSWIN4.1"u8.CopyTo(sector.AsSpan(3));
-        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xB), (ushort)SectorBytes);
-        sector[0xD] = (byte)perCluster;
-        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0xE), (ushort)fats.Reserved);
-        sector[0x10] = 2;
-        sector[0x15] = fats.Media;
-        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x20), (uint)total);
-        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x24), (uint)fats.Sectors);
-        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x2C), RootCluster);
-        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0x30), InfoSector);
-        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(0x32), BackupSector);
-        sector[0x40] = 0x80;
-        sector[0x42] = 0x29;
-        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(0x43), serial);
-        "NO NAME    FAT32   "u8.CopyTo(sector.AsSpan(0x47));
+        sector.Put(0, head);
+        sector.Put(FatWideRecord.At, new FatWideRecord
+        {
+            SectorsPerFat = (uint)fats.Sectors,
+            RootCluster = RootCluster,
+            InfoSector = InfoSector,
+            BackupSector = BackupSector
+        });
+        sector.Put(FatTailRecord.WideAt, new FatTailRecord
+        {
+            Drive = firstDrive,
+            Mark = FatTailRecord.ExtendedMark,
+            Serial = serial,
+            Label = Bytes11.Of("NO NAME    "u8),
+            FileSystem = Bytes8.Of("FAT32   "u8)
+        });
         return sector;
     }
 
@@ -61,23 +80,23 @@ internal sealed class FatRebuild(IReadableBlocks volume)
     /// </summary>
     private long? CountClusters((int Reserved, int Sectors, byte Media) fats)
     {
-        const int freeAt = 488, tableLimitBytes = 64 * 1024 * 1024;
-        if (volume.TryRead(InfoSector * SectorBytes, SectorBytes) is not { } info || !info.AsSpan().StartsWith("RRaA"u8)
+        const int tableLimitBytes = 64 * 1024 * 1024;
+        if (volume.TryRead(InfoSector * SectorBytes, SectorBytes) is not { } info
+            || info.At<FatInfoRecord>(0) is not { Lead: FatInfoRecord.LeadMark } counted
             || (long)fats.Sectors * SectorBytes > tableLimitBytes
-                || volume.TryRead((long)fats.Reserved * SectorBytes, fats.Sectors * SectorBytes) is not { } table)
+            || volume.TryRead((long)fats.Reserved * SectorBytes, fats.Sectors * SectorBytes) is not { } table)
         {
             return null;
         }
 
-        var free = BinaryPrimitives.ReadUInt32LittleEndian(info.AsSpan(freeAt));
-        if (free == uint.MaxValue) return null;
+        if (counted.FreeClusters == FatInfoRecord.Unknown) return null;
         long used = 0;
         for (var at = 2 * sizeof(uint); at < table.Length; at += sizeof(uint))
         {
             if ((BinaryPrimitives.ReadUInt32LittleEndian(table.AsSpan(at)) & 0x0FFFFFFF) != 0) used++;
         }
 
-        return used + free;
+        return used + counted.FreeClusters;
     }
 
     /// <summary>The first FAT begins with the media byte; the second is where the same sector comes again.</summary>

@@ -82,7 +82,7 @@ internal static class BootCodeFaults
             "BF-1055",
             "Workshop, {0}",
             "A disk read error occurred. I had copied the partition to its new place.",
-            machine => EditSector(machine, sector => sector[NtfsBootSector.HiddenSectorsAt] ^= 0x3F)),
+            machine => EditSector(machine, MoveFarther)),
         new(
             "sector-mark-missing",
             "BF-1056",
@@ -121,6 +121,14 @@ internal static class BootCodeFaults
 
     private static void Move(MasterBootRecord record, uint firstSector) =>
         record.SetSlot(0, record.Slot(0) with { FirstSector = firstSector });
+
+    /// <summary>Lets the sector say that the volume lies elsewhere.</summary>
+    private static void MoveFarther(byte[] sector)
+    {
+        var head = sector.At<BootParameterRecord>(0);
+        head.HiddenSectors ^= 0x3F;
+        sector.Put(0, head);
+    }
 
     private static void EditSector(Machine machine, Action<byte[]> change)
     {

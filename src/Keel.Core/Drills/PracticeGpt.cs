@@ -39,7 +39,7 @@ internal static class PracticeGpt
 
     private static void Entry(byte[] entries, int index, Guid type, ByteRange range, string name, int sectorBytes)
     {
-        entries.AsSpan().Put(index * EntryBytes, new GptEntryRecord
+        entries.Put(index * EntryBytes, new GptEntryRecord
         {
             Type = type,
             Id = new Guid($"b4ac0042-0000-4000-8000-00000000000{index + 1}"),

@@ -1,4 +1,6 @@
 using System.Buffers.Binary;
+using System.Runtime.CompilerServices;
+using Keel.Core.Blocks;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Firmware;
@@ -11,9 +13,6 @@ namespace Keel.Core.Firmware;
 /// <param name="IsGpt">Whether the identifier is a GUID.</param>
 public sealed record HardDrivePlace(uint Number, ulong FirstSector, ulong SectorCount, Guid Id, bool IsGpt)
 {
-    private const int Bytes = 38, StartAt = 4, CountAt = 12, IdAt = 20, FormatAt = 36, IdKindAt = 37;
-    private const byte MbrFormat = 1, GptFormat = 2, SignatureKind = 1, GuidKind = 2;
-
     /// <summary>Where a partition lies.</summary>
     public static HardDrivePlace Of(DiskIdentity disk, Partition partition, int sectorBytes)
     {
@@ -33,22 +32,30 @@ public sealed record HardDrivePlace(uint Number, ulong FirstSector, ulong Sector
         ? Id == partition.Id && partition.Id != default
         : this with { Number = 0 } == Of(disk, partition, sectorBytes) with { Number = 0 };
 
-    internal static HardDrivePlace? TryRead(ReadOnlySpan<byte> data) => data.Length < Bytes ? null : new HardDrivePlace(
-        BinaryPrimitives.ReadUInt32LittleEndian(data),
-        BinaryPrimitives.ReadUInt64LittleEndian(data[StartAt..]),
-        BinaryPrimitives.ReadUInt64LittleEndian(data[CountAt..]),
-        new Guid(data.Slice(IdAt, 16)),
-        data[IdKindAt] == GuidKind);
+    internal static HardDrivePlace? TryRead(ReadOnlySpan<byte> data)
+    {
+        if (data.Length < Unsafe.SizeOf<HardDriveRecord>()) return null;
+        var record = data.At<HardDriveRecord>(0);
+        return new HardDrivePlace(
+            record.Number,
+            record.FirstSector,
+            record.SectorCount,
+            record.Id,
+            record.IdKind == HardDriveRecord.GuidKind);
+    }
 
     internal byte[] ToBytes()
     {
-        var data = new byte[Bytes];
-        BinaryPrimitives.WriteUInt32LittleEndian(data, Number);
-        BinaryPrimitives.WriteUInt64LittleEndian(data.AsSpan(StartAt), FirstSector);
-        BinaryPrimitives.WriteUInt64LittleEndian(data.AsSpan(CountAt), SectorCount);
-        Id.TryWriteBytes(data.AsSpan(IdAt));
-        data[FormatAt] = IsGpt ? GptFormat : MbrFormat;
-        data[IdKindAt] = IsGpt ? GuidKind : SignatureKind;
+        var data = new byte[Unsafe.SizeOf<HardDriveRecord>()];
+        data.Put(0, new HardDriveRecord
+        {
+            Number = Number,
+            FirstSector = FirstSector,
+            SectorCount = SectorCount,
+            Id = Id,
+            Format = IsGpt ? HardDriveRecord.GptFormat : HardDriveRecord.MbrFormat,
+            IdKind = IsGpt ? HardDriveRecord.GuidKind : HardDriveRecord.SignatureKind
+        });
         return data;
     }
 }

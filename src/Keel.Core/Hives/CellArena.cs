@@ -1,4 +1,4 @@
-using System.Buffers.Binary;
+using Keel.Core.Blocks;
 
 namespace Keel.Core.Hives;
 
@@ -19,7 +19,7 @@ internal sealed class CellArena
         var size = (contentBytes + CellHeaderBytes + CellUnitBytes - 1) / CellUnitBytes * CellUnitBytes;
         if (binEnd - next < size) OpenBin(size);
         var offset = next;
-        BinaryPrimitives.WriteInt32LittleEndian(buffer.AsSpan(offset), -size);
+        buffer.Put(offset, -size);
         next += size;
         return (uint)offset;
     }
@@ -27,7 +27,7 @@ internal sealed class CellArena
     /// <summary>The contents of a cell, to be filled.</summary>
     public Span<byte> Content(uint offset)
     {
-        var size = -BinaryPrimitives.ReadInt32LittleEndian(buffer.AsSpan((int)offset));
+        var size = -buffer.At<int>((int)offset);
         return buffer.AsSpan((int)offset + CellHeaderBytes, size - CellHeaderBytes);
     }
 
@@ -54,14 +54,12 @@ internal sealed class CellArena
         var size = (BinHeaderBytes + cellBytes + BinUnitBytes - 1) / BinUnitBytes * BinUnitBytes;
         binEnd += size;
         if (binEnd > buffer.Length) Array.Resize(ref buffer, Math.Max(binEnd, buffer.Length * 2));
-        "hbin"u8.CopyTo(buffer.AsSpan(start));
-        BinaryPrimitives.WriteInt32LittleEndian(buffer.AsSpan(start + 4), start);
-        BinaryPrimitives.WriteInt32LittleEndian(buffer.AsSpan(start + 8), size);
+        buffer.Put(start, new HiveBinRecord { Mark = HiveBinRecord.UsualMark, Offset = start, Size = size });
         next = start + BinHeaderBytes;
     }
 
     private void CloseBin()
     {
-        if (next < binEnd) BinaryPrimitives.WriteInt32LittleEndian(buffer.AsSpan(next), binEnd - next);
+        if (next < binEnd) buffer.Put(next, binEnd - next);
     }
 }

@@ -1,14 +1,15 @@
-using System.Buffers.Binary;
+using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
+using Keel.Core.Blocks;
 
 namespace Keel.Core.Hives;
 
 /// <summary>Reads the cells that hang below a key: indexes, values, big data, security.</summary>
 internal static class HiveCells
 {
-    private const int IndexHeaderBytes = 4;
-    private const int ValueHeaderBytes = 0x14;
-    private const uint InlineFlag = 0x80000000;
-    private const ushort AsciiValueName = 1;
+    private static readonly int IndexHeaderBytes = Unsafe.SizeOf<HiveIndexRecord>();
+    private static readonly int ValueHeaderBytes = Unsafe.SizeOf<HiveValueRecord>();
+    private static readonly int SecurityHeaderBytes = Unsafe.SizeOf<HiveSecurityRecord>();
     private const int ValueLimitBytes = 64 * 1024 * 1024;
 
     /// <summary>The most bytes in one piece of a value that is kept in pieces ("db").</summary>
@@ -44,33 +45,34 @@ internal static class HiveCells
             yield break;
         }
 
-        var kind = (char)cell[0] + "" + (char)cell[1];
-        var entryBytes = kind is "lf" or "lh" ? 8 : 4;
-        var count = Math.Min(
-            BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(2)),
-            (cell.Length - IndexHeaderBytes) / entryBytes);
-        if (kind is not ("lf" or "lh" or "li" or "ri") || (kind == "ri" && depth > 1))
+        var head = cell.Length < IndexHeaderBytes ? default : cell.At<HiveIndexRecord>(0);
+        if (!head.IsKnown || (head.Mark == HiveIndexRecord.Root && depth > 1))
         {
             hive.Note($"The cell at {index:x} should be a subkey index and is not.");
             yield break;
         }
 
+        var entryBytes = head.Mark is HiveIndexRecord.Fast or HiveIndexRecord.Hashed
+            ? Unsafe.SizeOf<HiveIndexEntryRecord>()
+            : sizeof(uint);
+        var count = Math.Min(head.Count, (cell.Length - IndexHeaderBytes) / entryBytes);
         for (var number = 0; number < count; number++)
         {
-            var at = IndexHeaderBytes + (number * entryBytes);
-            var offset = BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(at));
-            if (kind == "ri")
+            var entry = EntryAt(cell, IndexHeaderBytes + (number * entryBytes), entryBytes);
+            if (head.Mark == HiveIndexRecord.Root)
             {
-                foreach (var inner in SubkeyOffsets(hive, offset, name, seen, depth + 1)) yield return inner;
+                foreach (var inner in SubkeyOffsets(hive, entry.Cell, name, seen, depth + 1)) yield return inner;
             }
-            else if (name is null
-                || kind != "lh"
-                || BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(at + 4)) == NameHash(name))
+            else if (name is null || head.Mark != HiveIndexRecord.Hashed || entry.Hint == NameHash(name))
             {
-                yield return offset;
+                yield return entry.Cell;
             }
         }
     }
+
+    private static HiveIndexEntryRecord EntryAt(ReadOnlySpan<byte> cell, int at, int entryBytes) => entryBytes == sizeof(uint)
+        ? new HiveIndexEntryRecord { Cell = cell.At<uint>(at) }
+        : cell.At<HiveIndexEntryRecord>(at);
 
     /// <summary>The hash of a name in an "lh" index.</summary>
     public static uint NameHash(string name)
@@ -82,44 +84,50 @@ internal static class HiveCells
 
     public static HiveValue ReadValue(Hive hive, uint offset)
     {
-        var cell = hive.Cell(offset);
-        if (cell.Length < ValueHeaderBytes || cell[0] != 'v' || cell[1] != 'k')
-            throw new HiveDamagedException($"The cell at {offset:x} should be a value and is not.");
-        var nameLength = BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(2));
-        if (nameLength > cell.Length - ValueHeaderBytes)
+        var (record, cell) = ValueAt(hive, offset);
+        if (record.NameLength > cell.Length - ValueHeaderBytes)
             throw new HiveDamagedException($"The name of the value at {offset:x} is longer than its cell.");
-        var ascii = (BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(0x10)) & AsciiValueName) != 0;
-        var name = HiveKey.DecodeName(cell.AsSpan(ValueHeaderBytes, nameLength), ascii);
-        var size = BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(4));
-        var type = (HiveValueType)BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(0xC));
-        var data = (size & InlineFlag) != 0
-            ? cell.AsSpan(8, (int)Math.Min(size & ~InlineFlag, 4)).ToArray()
-            : ReadData(hive, BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(8)), size);
-        return new HiveValue(name, type, data);
+        var ascii = (record.Flags & HiveValueRecord.AsciiName) != 0;
+        var name = HiveKey.DecodeName(cell.AsSpan(ValueHeaderBytes, record.NameLength), ascii);
+        var data = (record.Size & HiveValueRecord.InlineFlag) != 0
+            ? BitConverter.GetBytes(record.Data)[..(int)Math.Min(record.Size & ~HiveValueRecord.InlineFlag, sizeof(uint))]
+            : ReadData(hive, record.Data, record.Size);
+        return new HiveValue(name, (HiveValueType)record.Type, data);
     }
 
     /// <summary>Where a number of 4 bytes stands in the file: in its own cell, or in one of data.</summary>
     public static long? PlaceOfNumber(Hive hive, uint offset)
     {
-        const int cellHeaderBytes = 4, dataAt = 8;
+        const int cellHeaderBytes = 4;
+        var record = ValueAt(hive, offset).Record;
+        var dataAt = (int)Marshal.OffsetOf<HiveValueRecord>(nameof(HiveValueRecord.Data));
+        if (record.Size == (HiveValueRecord.InlineFlag | sizeof(uint)))
+            return HiveHeader.Size + (long)offset + cellHeaderBytes + dataAt;
+        return record.Size == sizeof(uint) ? HiveHeader.Size + (long)record.Data + cellHeaderBytes : null;
+    }
+
+    private static (HiveValueRecord Record, byte[] Cell) ValueAt(Hive hive, uint offset)
+    {
         var cell = hive.Cell(offset);
-        var size = BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(4));
-        if (size == (InlineFlag | sizeof(uint))) return HiveHeader.Size + (long)offset + cellHeaderBytes + dataAt;
-        return size == sizeof(uint)
-            ? HiveHeader.Size + (long)BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(dataAt)) + cellHeaderBytes
-            : null;
+        return cell.Length >= ValueHeaderBytes
+            && cell.At<HiveValueRecord>(0) is { Mark: HiveValueRecord.UsualMark } record
+            ? (record, cell)
+            : throw new HiveDamagedException($"The cell at {offset:x} should be a value and is not.");
     }
 
     public static byte[]? ReadSecurity(Hive hive, uint offset)
     {
         if (offset == HiveKey.NoCell) return null;
         var cell = hive.Cell(offset);
-        if (cell.Length < 0x14 || cell[0] != 's' || cell[1] != 'k')
+        if (cell.Length < SecurityHeaderBytes
+            || cell.At<HiveSecurityRecord>(0) is not { Mark: HiveSecurityRecord.UsualMark } record)
+        {
             throw new HiveDamagedException($"The cell at {offset:x} should be a security descriptor and is not.");
-        var size = BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(0x10));
-        if (size > cell.Length - 0x14)
+        }
+
+        if (record.Size > cell.Length - SecurityHeaderBytes)
             throw new HiveDamagedException($"The security descriptor at {offset:x} is longer than its cell.");
-        return cell.AsSpan(0x14, (int)size).ToArray();
+        return cell.AsSpan(SecurityHeaderBytes, (int)record.Size).ToArray();
     }
 
     public static byte[] ReadClassName(Hive hive, uint offset, int length)
@@ -134,22 +142,27 @@ internal static class HiveCells
         if (size == 0) return [];
         if (size > ValueLimitBytes) throw new HiveDamagedException($"The value data at {offset:x} claims {size} bytes.");
         var cell = hive.Cell(offset);
-        if (cell.Length < size && size > PieceBytes && cell.Length >= 8 && cell[0] == 'd' && cell[1] == 'b')
-            return ReadPieces(hive, cell, size);
+        if (cell.Length < size
+            && size > PieceBytes
+            && cell.Length >= Unsafe.SizeOf<HivePiecesRecord>()
+            && cell.At<HivePiecesRecord>(0) is { Mark: HivePiecesRecord.UsualMark } pieces)
+        {
+            return ReadPieces(hive, pieces, size);
+        }
+
         if (cell.Length < size) throw new HiveDamagedException($"The value data at {offset:x} is shorter than its value says.");
         return cell.AsSpan(0, (int)size).ToArray();
     }
 
-    private static byte[] ReadPieces(Hive hive, byte[] header, uint size)
+    private static byte[] ReadPieces(Hive hive, in HivePiecesRecord pieces, uint size)
     {
-        var count = BinaryPrimitives.ReadUInt16LittleEndian(header.AsSpan(2));
-        var list = hive.Cell(BinaryPrimitives.ReadUInt32LittleEndian(header.AsSpan(4)));
-        if (list.Length < count * sizeof(uint) || count < (size + PieceBytes - 1) / PieceBytes)
+        var list = hive.Cell(pieces.List);
+        if (list.Length < pieces.Count * sizeof(uint) || pieces.Count < (size + PieceBytes - 1) / PieceBytes)
             throw new HiveDamagedException("A big value has fewer pieces than it needs.");
         var data = new byte[size];
         for (int piece = 0, done = 0; done < data.Length; piece++)
         {
-            var part = hive.Cell(BinaryPrimitives.ReadUInt32LittleEndian(list.AsSpan(piece * sizeof(uint))));
+            var part = hive.Cell(list.At<uint>(piece * sizeof(uint)));
             var length = Math.Min(PieceBytes, data.Length - done);
             if (part.Length < length) throw new HiveDamagedException("A piece of a big value is too short.");
             part.AsSpan(0, length).CopyTo(data.AsSpan(done));

@@ -1,4 +1,6 @@
-using System.Buffers.Binary;
+using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
+using Keel.Core.Blocks;
 
 namespace Keel.Core.Hives;
 
@@ -27,8 +29,7 @@ public sealed record HiveHeader(
     /// <summary>How a base block begins.</summary>
     public static ReadOnlySpan<byte> Mark => "regf"u8;
 
-    private const int PrimaryAt = 4, SecondaryAt = 8, WrittenAt = 0xC, MajorAt = 0x14, MinorAt = 0x18, FormatAt = 0x20;
-    private const int RootAt = 0x24, BinsAt = 0x28, ClusterAt = 0x2C, ChecksumAt = 0x1FC;
+    private const int CheckedBytes = 508;
 
     /// <summary>Whether the last write to the hive came to its end.</summary>
     public bool IsClean => PrimarySequence == SecondarySequence && ChecksumMatches;
@@ -36,42 +37,46 @@ public sealed record HiveHeader(
     /// <summary>Reads the base block; nothing where the mark is missing.</summary>
     public static HiveHeader? TryRead(ReadOnlySpan<byte> block)
     {
-        if (block.Length < ChecksumAt + sizeof(uint) || !block.StartsWith(Mark)) return null;
+        if (block.Length < Unsafe.SizeOf<HiveHeaderRecord>() || !block.StartsWith(Mark)) return null;
+        var record = block.At<HiveHeaderRecord>(0);
         return new HiveHeader(
-            Number(block, PrimaryAt),
-            Number(block, SecondaryAt),
-            BinaryPrimitives.ReadInt64LittleEndian(block[WrittenAt..]),
-            Number(block, MajorAt),
-            Number(block, MinorAt),
-            Number(block, RootAt),
-            Number(block, BinsAt),
-            Checksum(block) == Number(block, ChecksumAt));
+            record.PrimarySequence,
+            record.SecondarySequence,
+            record.LastWritten,
+            record.Major,
+            record.Minor,
+            record.RootCell,
+            record.BinsBytes,
+            Checksum(block) == record.Checksum);
     }
 
     /// <summary>Writes the base block with its checksum.</summary>
     public void Write(Span<byte> block)
     {
+        var record = new HiveHeaderRecord
+        {
+            Mark = BitConverter.ToUInt32(Mark),
+            PrimarySequence = PrimarySequence,
+            SecondarySequence = SecondarySequence,
+            LastWritten = LastWritten,
+            Major = Major,
+            Minor = Minor,
+            Format = 1,
+            RootCell = RootCell,
+            BinsBytes = BinsBytes,
+            Clustering = 1
+        };
         block[..Size].Clear();
-        Mark.CopyTo(block);
-        BinaryPrimitives.WriteUInt32LittleEndian(block[PrimaryAt..], PrimarySequence);
-        BinaryPrimitives.WriteUInt32LittleEndian(block[SecondaryAt..], SecondarySequence);
-        BinaryPrimitives.WriteInt64LittleEndian(block[WrittenAt..], LastWritten);
-        BinaryPrimitives.WriteUInt32LittleEndian(block[MajorAt..], Major);
-        BinaryPrimitives.WriteUInt32LittleEndian(block[MinorAt..], Minor);
-        BinaryPrimitives.WriteUInt32LittleEndian(block[FormatAt..], 1);
-        BinaryPrimitives.WriteUInt32LittleEndian(block[RootAt..], RootCell);
-        BinaryPrimitives.WriteUInt32LittleEndian(block[BinsAt..], BinsBytes);
-        BinaryPrimitives.WriteUInt32LittleEndian(block[ClusterAt..], 1);
-        BinaryPrimitives.WriteUInt32LittleEndian(block[ChecksumAt..], Checksum(block));
+        block.Put(0, record);
+        record.Checksum = Checksum(block);
+        block.Put(0, record);
     }
 
     /// <summary>Exclusive-or of the first 127 words, never 0 and never all ones.</summary>
     internal static uint Checksum(ReadOnlySpan<byte> block)
     {
         uint sum = 0;
-        for (var at = 0; at < ChecksumAt; at += sizeof(uint)) sum ^= Number(block, at);
+        foreach (var word in MemoryMarshal.Cast<byte, uint>(block[..CheckedBytes])) sum ^= word;
         return sum switch { 0 => 1, uint.MaxValue => uint.MaxValue - 1, _ => sum };
     }
-
-    private static uint Number(ReadOnlySpan<byte> block, int at) => BinaryPrimitives.ReadUInt32LittleEndian(block[at..]);
 }

@@ -1,28 +1,27 @@
 using System.Buffers.Binary;
+using System.Runtime.CompilerServices;
 using System.Text;
+using Keel.Core.Blocks;
 
 namespace Keel.Core.Hives;
 
 /// <summary>A key of a hive as it stands in its cell ("nk"); what hangs below is read when asked for.</summary>
 public sealed class HiveKey
 {
-    internal const ushort RootFlag = 0x04, AsciiNameFlag = 0x20, KeptFlags = 0xFFFF & ~(RootFlag | AsciiNameFlag);
+    internal const ushort RootFlag = 0x04, NoDeleteFlag = 0x08, AsciiNameFlag = 0x20;
+    internal const ushort KeptFlags = 0xFFFF & ~(RootFlag | AsciiNameFlag);
     internal const uint NoCell = 0xFFFFFFFF;
 
-    internal const int FlagsAt =
-        2, WrittenAt = 4, ParentAt = 0x10, SubkeyCountAt = 0x14, SubkeyListAt = 0x1C, VolatileListAt = 0x20;
+    /// <summary>Where the name stands in the cell, in bytes.</summary>
+    internal static readonly int NameAt = Unsafe.SizeOf<HiveKeyRecord>();
 
-    internal const int ValueCountAt =
-        0x24, ValueListAt = 0x28, SecurityAt = 0x2C, ClassAt = 0x30, NameLengthAt = 0x48, ClassLengthAt = 0x4A, NameAt = 0x4C;
-
-    internal const int LongestSubkeyNameAt = 0x34, LongestValueNameAt = 0x3C, LongestValueDataAt = 0x40;
     private readonly Hive hive;
-    private readonly byte[] cell;
+    private readonly HiveKeyRecord record;
 
-    private HiveKey(Hive hive, uint offset, byte[] cell, string name)
+    private HiveKey(Hive hive, uint offset, in HiveKeyRecord record, string name)
     {
         this.hive = hive;
-        this.cell = cell;
+        this.record = record;
         Offset = offset;
         Name = name;
     }
@@ -34,18 +33,21 @@ public sealed class HiveKey
     internal uint Offset { get; }
 
     /// <summary>How many keys it says that it has.</summary>
-    public int SubkeyCount => (int)Math.Min(Number(SubkeyCountAt), int.MaxValue);
+    public int SubkeyCount => (int)Math.Min(record.SubkeyCount, int.MaxValue);
 
     internal static HiveKey Read(Hive hive, uint offset)
     {
         var content = hive.Cell(offset);
-        if (content.Length < NameAt || content[0] != 'n' || content[1] != 'k')
+        if (content.Length < NameAt
+            || content.At<HiveKeyRecord>(0) is not { Mark: HiveKeyRecord.UsualMark } key)
+        {
             throw new HiveDamagedException($"The cell at {offset:x} should be a key and is not.");
-        var length = BinaryPrimitives.ReadUInt16LittleEndian(content.AsSpan(NameLengthAt));
-        if (length > content.Length - NameAt)
+        }
+
+        if (key.NameLength > content.Length - NameAt)
             throw new HiveDamagedException($"The name of the key at {offset:x} is longer than its cell.");
-        var ascii = (BinaryPrimitives.ReadUInt16LittleEndian(content.AsSpan(FlagsAt)) & AsciiNameFlag) != 0;
-        return new HiveKey(hive, offset, content, DecodeName(content.AsSpan(NameAt, length), ascii));
+        var ascii = (key.Flags & AsciiNameFlag) != 0;
+        return new HiveKey(hive, offset, key, DecodeName(content.AsSpan(NameAt, key.NameLength), ascii));
     }
 
     internal static string DecodeName(ReadOnlySpan<byte> name, bool ascii) =>
@@ -116,16 +118,13 @@ public sealed class HiveKey
     {
         var node = new HiveNode(Name)
         {
-            LastWritten = BinaryPrimitives.ReadInt64LittleEndian(cell.AsSpan(WrittenAt)),
-            Flags = (ushort)(BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(FlagsAt)) & KeptFlags)
+            LastWritten = record.LastWritten,
+            Flags = (ushort)(record.Flags & KeptFlags)
         };
         try
         {
-            node.Security = hive.Security(Number(SecurityAt));
-            node.ClassName = HiveCells.ReadClassName(
-                hive,
-                Number(ClassAt),
-                BinaryPrimitives.ReadUInt16LittleEndian(cell.AsSpan(ClassLengthAt)));
+            node.Security = hive.Security(record.Security);
+            node.ClassName = HiveCells.ReadClassName(hive, record.ClassName, record.ClassLength);
         }
         catch (HiveDamagedException e)
         {
@@ -136,22 +135,20 @@ public sealed class HiveKey
         return node;
     }
 
-    private uint Number(int at) => BinaryPrimitives.ReadUInt32LittleEndian(cell.AsSpan(at));
-
     private IEnumerable<uint> SubkeyOffsets(string? name)
     {
-        var list = Number(SubkeyListAt);
-        return Number(SubkeyCountAt) == 0 || list == NoCell ? [] : HiveCells.SubkeyOffsets(hive, list, name);
+        var list = record.SubkeyList;
+        return record.SubkeyCount == 0 || list == NoCell ? [] : HiveCells.SubkeyOffsets(hive, list, name);
     }
 
     /// <summary>The offsets of the values, as far as they can be listed.</summary>
     private byte[] ValueList()
     {
-        var count = Number(ValueCountAt);
-        if (count == 0 || Number(ValueListAt) == NoCell) return [];
+        var count = record.ValueCount;
+        if (count == 0 || record.ValueList == NoCell) return [];
         try
         {
-            var list = hive.Cell(Number(ValueListAt));
+            var list = hive.Cell(record.ValueList);
             var readable = (int)Math.Min(count, list.Length / sizeof(uint));
             if (readable < count) hive.Note($"The key {Name} should have {count} values; only {readable} can be listed.");
             return list[..(readable * sizeof(uint))];

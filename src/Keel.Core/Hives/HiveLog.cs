@@ -1,4 +1,5 @@
-using System.Buffers.Binary;
+using System.Runtime.CompilerServices;
+using Keel.Core.Blocks;
 
 namespace Keel.Core.Hives;
 
@@ -9,11 +10,9 @@ namespace Keel.Core.Hives;
 ///     Marvin32 hashes.</remarks>
 public static class HiveLog
 {
-    private const int PageBytes = 512, EntryHeaderBytes = 40, ReferenceBytes = 8;
-
-    private const int EntrySizeAt =
-        4, EntrySequenceAt = 12, EntryBinsAt = 16, EntryCountAt = 20, FirstHashAt = 24, SecondHashAt = 32;
-
+    private const int PageBytes = 512, BinBytes = 4096;
+    private static readonly int EntryHeaderBytes = Unsafe.SizeOf<HiveLogEntryRecord>();
+    private static readonly int ReferenceBytes = Unsafe.SizeOf<HiveLogPageRecord>();
     private const int LargestBins = 512 * 1024 * 1024, ResizeLimit = 16;
 
     /// <summary>The hive with what its logs hold, clean; null where no log has anything for it.</summary>
@@ -63,24 +62,27 @@ public static class HiveLog
         var log = new byte[PageBytes + size];
         hive.AsSpan(0, PageBytes).CopyTo(log);
         var entry = log.AsSpan(PageBytes);
-        "HvLE"u8.CopyTo(entry);
-        BinaryPrimitives.WriteUInt32LittleEndian(entry[EntrySizeAt..], (uint)size);
-        BinaryPrimitives.WriteUInt32LittleEndian(entry[EntrySequenceAt..], sequence);
-        BinaryPrimitives.WriteUInt32LittleEndian(entry[EntryBinsAt..], header.BinsBytes);
-        BinaryPrimitives.WriteUInt32LittleEndian(entry[EntryCountAt..], (uint)pages.Count);
         for (var index = 0; index < pages.Count; index++)
         {
-            BinaryPrimitives.WriteUInt32LittleEndian(
-                entry[(EntryHeaderBytes + (index * ReferenceBytes))..],
-                (uint)(pages[index] * PageBytes));
-            BinaryPrimitives.WriteUInt32LittleEndian(entry[(EntryHeaderBytes + (index * ReferenceBytes) + 4)..], PageBytes);
+            var page = new HiveLogPageRecord { Offset = (uint)(pages[index] * PageBytes), Size = PageBytes };
+            entry.Put(EntryHeaderBytes + (index * ReferenceBytes), page);
             hive
                 .AsSpan(HiveHeader.Size + (pages[index] * PageBytes), PageBytes)
                 .CopyTo(entry[(EntryHeaderBytes + (pages.Count * ReferenceBytes) + (index * PageBytes))..]);
         }
 
-        BinaryPrimitives.WriteUInt64LittleEndian(entry[FirstHashAt..], Marvin32.Hash(entry[EntryHeaderBytes..]));
-        BinaryPrimitives.WriteUInt64LittleEndian(entry[SecondHashAt..], Marvin32.Hash(entry[..SecondHashAt]));
+        var record = new HiveLogEntryRecord
+        {
+            Mark = HiveLogEntryRecord.UsualMark,
+            Size = (uint)size,
+            Sequence = sequence,
+            BinsBytes = header.BinsBytes,
+            PageCount = (uint)pages.Count,
+            FirstHash = Marvin32.Hash(entry[EntryHeaderBytes..])
+        };
+        entry.Put(0, record);
+        record.SecondHash = Marvin32.Hash(entry[..HiveLogEntryRecord.HashedBytes]);
+        entry.Put(0, record);
         return log;
     }
 
@@ -112,54 +114,56 @@ public static class HiveLog
         uint? last = null;
         var resized = 0;
         var bins = logHeader.BinsBytes;
-        for (var at = PageBytes; at + EntryHeaderBytes <= log.Length && log.AsSpan(at).StartsWith("HvLE"u8);)
+        for (var at = PageBytes; EntryAt(log, at) is { } record; at += (int)record.Size)
         {
-            var size = Number(log, at + EntrySizeAt);
-            if (size < EntryHeaderBytes || size % PageBytes != 0 || size > log.Length - at) break;
-            var entry = log.AsSpan(at, (int)size);
-            var sequence = Number(log, at + EntrySequenceAt);
-            if (!IsWhole(entry) || (last is { } before && sequence != before + 1)) break;
-            if (sequence >= expected)
+            var entry = log.AsSpan(at, (int)record.Size);
+            if (!IsWhole(entry, record) || (last is { } before && record.Sequence != before + 1)) break;
+            if (record.Sequence < expected) continue;
+            bins = record.BinsBytes;
+            if (bins is 0 or > LargestBins || bins % BinBytes != 0) break;
+            if (result is null || result.Length != HiveHeader.Size + bins)
             {
-                bins = Number(log, at + EntryBinsAt);
-                if (bins is 0 or > LargestBins || bins % 4096 != 0) break;
-                if (result is null || result.Length != HiveHeader.Size + bins)
-                {
-                    if (++resized > ResizeLimit) break;         // each one copies the whole hive
-                    result = Resized(result ?? hive, bins);
-                }
-
-                if (!CopyPages(entry, result)) return null;
-                last = sequence;
+                if (++resized > ResizeLimit) break;             // each one copies the whole hive
+                result = Resized(result ?? hive, bins);
             }
 
-            at += (int)size;
+            if (!CopyPages(entry, record.PageCount, result)) return null;
+            last = record.Sequence;
         }
 
         return result is null ? null : Clean(result, header ?? logHeader, last!.Value + 1, bins);
     }
 
-    private static bool CopyPages(ReadOnlySpan<byte> entry, byte[] result)
+    /// <summary>The entry that begins at a place; null where there is none, or it does not fit the log.</summary>
+    private static HiveLogEntryRecord? EntryAt(ReadOnlySpan<byte> log, int at)
     {
-        var count = BinaryPrimitives.ReadUInt32LittleEndian(entry[EntryCountAt..]);
+        if (at + EntryHeaderBytes > log.Length) return null;
+        var record = log.At<HiveLogEntryRecord>(at);
+        return record.Mark == HiveLogEntryRecord.UsualMark
+            && record.Size >= EntryHeaderBytes
+            && record.Size % PageBytes == 0
+            && record.Size <= log.Length - at
+            ? record
+            : null;
+    }
+
+    private static bool CopyPages(ReadOnlySpan<byte> entry, uint count, byte[] result)
+    {
         var data = EntryHeaderBytes + (count * (long)ReferenceBytes);
         for (var index = 0; index < count && data <= entry.Length; index++)
         {
-            var reference = entry[(EntryHeaderBytes + (index * ReferenceBytes))..];
-            long offset =
-                BinaryPrimitives.ReadUInt32LittleEndian(
-                    reference), size = BinaryPrimitives.ReadUInt32LittleEndian(reference[4..]);
-            if (data + size > entry.Length || HiveHeader.Size + offset + size > result.Length) return false;
-            entry.Slice((int)data, (int)size).CopyTo(result.AsSpan(HiveHeader.Size + (int)offset));
-            data += size;
+            var page = entry.At<HiveLogPageRecord>(EntryHeaderBytes + (index * ReferenceBytes));
+            if (data + page.Size > entry.Length || HiveHeader.Size + (long)page.Offset + page.Size > result.Length) return false;
+            entry.Slice((int)data, (int)page.Size).CopyTo(result.AsSpan(HiveHeader.Size + (int)page.Offset));
+            data += page.Size;
         }
 
         return data <= entry.Length;
     }
 
-    private static bool IsWhole(ReadOnlySpan<byte> entry) =>
-        Marvin32.Hash(entry[EntryHeaderBytes..]) == BinaryPrimitives.ReadUInt64LittleEndian(entry[FirstHashAt..])
-        && Marvin32.Hash(entry[..SecondHashAt]) == BinaryPrimitives.ReadUInt64LittleEndian(entry[SecondHashAt..]);
+    private static bool IsWhole(ReadOnlySpan<byte> entry, in HiveLogEntryRecord record) =>
+        Marvin32.Hash(entry[EntryHeaderBytes..]) == record.FirstHash
+        && Marvin32.Hash(entry[..HiveLogEntryRecord.HashedBytes]) == record.SecondHash;
 
     private static byte[] Resized(byte[] hive, uint binsBytes)
     {
@@ -173,6 +177,4 @@ public static class HiveLog
         (header with { PrimarySequence = sequence, SecondarySequence = sequence, BinsBytes = binsBytes }).Write(hive);
         return hive;
     }
-
-    private static uint Number(byte[] log, int at) => BinaryPrimitives.ReadUInt32LittleEndian(log.AsSpan(at));
 }

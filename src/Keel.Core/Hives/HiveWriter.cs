@@ -1,5 +1,6 @@
-using System.Buffers.Binary;
+using System.Runtime.CompilerServices;
 using System.Text;
+using Keel.Core.Blocks;
 
 namespace Keel.Core.Hives;
 
@@ -56,33 +57,32 @@ public sealed class HiveWriter
             .ToList();
         var index = WriteIndex(children);
 
+        var flags = node.Flags | (ascii ? HiveKey.AsciiNameFlag : 0) | (isRoot ? HiveKey.RootFlag | HiveKey.NoDeleteFlag : 0);
         var key = arena.Content(cell);
-        "nk"u8.CopyTo(key);
-        var flags = node.Flags | (ascii ? HiveKey.AsciiNameFlag : 0) | (isRoot ? HiveKey.RootFlag | 0x08 : 0);
-        BinaryPrimitives.WriteUInt16LittleEndian(key[HiveKey.FlagsAt..], (ushort)flags);
-        BinaryPrimitives.WriteInt64LittleEndian(key[HiveKey.WrittenAt..], node.LastWritten);
-        Put(key, HiveKey.ParentAt, isRoot ? 0 : parent);
-        Put(key, HiveKey.SubkeyCountAt, (uint)children.Count);
-        Put(key, HiveKey.SubkeyListAt, index);
-        Put(key, HiveKey.VolatileListAt, HiveKey.NoCell);
-        Put(key, HiveKey.ValueCountAt, (uint)node.Values.Count);
-        Put(key, HiveKey.ValueListAt, values);
-        Put(key, HiveKey.SecurityAt, security);
-        Put(key, HiveKey.ClassAt, className);
-        Put(
-            key,
-            HiveKey.LongestSubkeyNameAt,
-            (uint)(node.Children.Count == 0 ? 0 : node.Children.Max(child => child.Name.Length) * 2));
-        Put(
-            key,
-            HiveKey.LongestValueNameAt,
-            (uint)(node.Values.Count == 0 ? 0 : node.Values.Max(value => value.Name.Length) * 2));
-        Put(key, HiveKey.LongestValueDataAt, (uint)(node.Values.Count == 0 ? 0 : node.Values.Max(value => value.Data.Length)));
-        BinaryPrimitives.WriteUInt16LittleEndian(key[HiveKey.NameLengthAt..], (ushort)name.Length);
-        BinaryPrimitives.WriteUInt16LittleEndian(key[HiveKey.ClassLengthAt..], (ushort)node.ClassName.Length);
+        key.Put(0, new HiveKeyRecord
+        {
+            Mark = HiveKeyRecord.UsualMark,
+            Flags = (ushort)flags,
+            LastWritten = node.LastWritten,
+            Parent = isRoot ? 0 : parent,
+            SubkeyCount = (uint)children.Count,
+            SubkeyList = index,
+            VolatileList = HiveKey.NoCell,
+            ValueCount = (uint)node.Values.Count,
+            ValueList = values,
+            Security = security,
+            ClassName = className,
+            LongestSubkeyName = Longest(node.Children, child => child.Name.Length) * sizeof(char),
+            LongestValueName = Longest(node.Values, value => value.Name.Length) * sizeof(char),
+            LongestValueData = Longest(node.Values, value => value.Data.Length),
+            NameLength = (ushort)name.Length,
+            ClassLength = (ushort)node.ClassName.Length
+        });
         name.CopyTo(key[HiveKey.NameAt..]);
         return cell;
     }
+
+    private static uint Longest<T>(List<T> items, Func<T, int> length) => items.Count == 0 ? 0 : (uint)items.Max(length);
 
     private uint WriteValues(HiveNode node)
     {
@@ -91,7 +91,7 @@ public sealed class HiveWriter
         for (var index = 0; index < node.Values.Count; index++)
         {
             var value = WriteValue(node.Values[index]);
-            Put(arena.Content(list), index * sizeof(uint), value);
+            arena.Content(list).Put(index * sizeof(uint), value);
         }
 
         return list;
@@ -99,22 +99,32 @@ public sealed class HiveWriter
 
     private uint WriteValue(HiveValue value)
     {
-        const int nameAt = 0x14;
-        const uint inline = 0x80000000;
+        var nameAt = Unsafe.SizeOf<HiveValueRecord>();
         var (name, ascii) = EncodeName(value.Name);
         var cell = arena.Allocate(nameAt + name.Length);
         var isInline = value.Data.Length <= sizeof(uint);
-        var data = isInline ? 0 : WriteData(value.Data);
+        var data = isInline ? Inline(value.Data) : WriteData(value.Data);
         var content = arena.Content(cell);
-        "vk"u8.CopyTo(content);
-        BinaryPrimitives.WriteUInt16LittleEndian(content[2..], (ushort)name.Length);
-        Put(content, 4, (uint)value.Data.Length | (isInline ? inline : 0));
-        Put(content, 8, data);
-        if (isInline) value.Data.CopyTo(content[8..]);
-        Put(content, 0xC, (uint)value.Type);
-        BinaryPrimitives.WriteUInt16LittleEndian(content[0x10..], ascii ? (ushort)1 : (ushort)0);
+        content.Put(0, new HiveValueRecord
+        {
+            Mark = HiveValueRecord.UsualMark,
+            NameLength = (ushort)name.Length,
+            Size = (uint)value.Data.Length | (isInline ? HiveValueRecord.InlineFlag : 0),
+            Data = data,
+            Type = (uint)value.Type,
+            Flags = ascii ? HiveValueRecord.AsciiName : (ushort)0
+        });
         name.CopyTo(content[nameAt..]);
         return cell;
+    }
+
+    /// <summary>Up to 4 bytes, as they stand in the place of a cell's offset.</summary>
+    private static uint Inline(byte[] data)
+    {
+        Span<byte> place = stackalloc byte[sizeof(uint)];
+        place.Clear();
+        data.CopyTo(place);
+        return BitConverter.ToUInt32(place);
     }
 
     private uint WriteData(byte[] data)
@@ -126,14 +136,16 @@ public sealed class HiveWriter
         {
             var start = piece * HiveCells.PieceBytes;
             var cell = arena.Store(data.AsSpan(start, Math.Min(HiveCells.PieceBytes, data.Length - start)));
-            Put(arena.Content(list), piece * sizeof(uint), cell);
+            arena.Content(list).Put(piece * sizeof(uint), cell);
         }
 
-        var header = arena.Allocate(8);
-        var content = arena.Content(header);
-        "db"u8.CopyTo(content);
-        BinaryPrimitives.WriteUInt16LittleEndian(content[2..], (ushort)count);
-        Put(content, 4, list);
+        var header = arena.Allocate(Unsafe.SizeOf<HivePiecesRecord>());
+        arena.Content(header).Put(0, new HivePiecesRecord
+        {
+            Mark = HivePiecesRecord.UsualMark,
+            Count = (ushort)count,
+            List = list
+        });
         return header;
     }
 
@@ -142,33 +154,40 @@ public sealed class HiveWriter
         if (children.Count == 0) return HiveKey.NoCell;
         var leaves = children.Chunk(IndexLimit).Select(WriteLeaf).ToList();
         if (leaves.Count == 1) return leaves[0];
-        var root = arena.Allocate(4 + (leaves.Count * sizeof(uint)));
+        var headBytes = Unsafe.SizeOf<HiveIndexRecord>();
+        var root = arena.Allocate(headBytes + (leaves.Count * sizeof(uint)));
         var content = arena.Content(root);
-        "ri"u8.CopyTo(content);
-        BinaryPrimitives.WriteUInt16LittleEndian(content[2..], (ushort)leaves.Count);
-        for (var index = 0; index < leaves.Count; index++) Put(content, 4 + (index * sizeof(uint)), leaves[index]);
+        content.Put(0, new HiveIndexRecord { Mark = HiveIndexRecord.Root, Count = (ushort)leaves.Count });
+        for (var index = 0; index < leaves.Count; index++) content.Put(headBytes + (index * sizeof(uint)), leaves[index]);
         return root;
     }
 
     private uint WriteLeaf((string Name, uint Cell)[] children)
     {
-        var leaf = arena.Allocate(4 + (children.Length * 8));
+        int headBytes = Unsafe.SizeOf<HiveIndexRecord>(), entryBytes = Unsafe.SizeOf<HiveIndexEntryRecord>();
+        var leaf = arena.Allocate(headBytes + (children.Length * entryBytes));
         var content = arena.Content(leaf);
-        var hashed = minor >= FirstMinorWithHashes;
-        (hashed ? "lh"u8 : "lf"u8).CopyTo(content);
-        BinaryPrimitives.WriteUInt16LittleEndian(content[2..], (ushort)children.Length);
+        var isHashed = minor >= FirstMinorWithHashes;
+        content.Put(0, new HiveIndexRecord
+        {
+            Mark = isHashed ? HiveIndexRecord.Hashed : HiveIndexRecord.Fast,
+            Count = (ushort)children.Length
+        });
         for (var index = 0; index < children.Length; index++)
         {
-            var entry = content[(4 + (index * 8))..];
-            Put(entry, 0, children[index].Cell);
-            if (hashed)
-                Put(entry, 4, HiveCells.NameHash(children[index].Name));
-            else
-                Encoding.Latin1.GetBytes(children[index].Name.AsSpan(0, Math.Min(4, children[index].Name.Length)), entry[4..]);
+            var (name, cell) = children[index];
+            content.Put(headBytes + (index * entryBytes), new HiveIndexEntryRecord
+            {
+                Cell = cell,
+                Hint = isHashed ? HiveCells.NameHash(name) : FirstLetters(name)
+            });
         }
 
         return leaf;
     }
+
+    private static uint FirstLetters(string name) =>
+        Inline(Encoding.Latin1.GetBytes(name[..Math.Min(sizeof(uint), name.Length)]));
 
     private uint SecurityOf(byte[] descriptor)
     {
@@ -181,12 +200,10 @@ public sealed class HiveWriter
         var id = Convert.ToHexString(descriptor);
         if (!securities.TryGetValue(id, out var known))
         {
-            var cell = arena.Allocate(0x14 + descriptor.Length);
-            var content = arena.Content(cell);
-            "sk"u8.CopyTo(content);
-            Put(content, 0x10, (uint)descriptor.Length);
-            descriptor.CopyTo(content[0x14..]);
-            known = new SecurityCell(cell);
+            var headBytes = Unsafe.SizeOf<HiveSecurityRecord>();
+            var cell = arena.Allocate(headBytes + descriptor.Length);
+            descriptor.CopyTo(arena.Content(cell)[headBytes..]);
+            known = new SecurityCell(cell, (uint)descriptor.Length);
             securities.Add(id, known);
         }
 
@@ -201,10 +218,14 @@ public sealed class HiveWriter
         var ring = securities.Values.ToList();
         for (var index = 0; index < ring.Count; index++)
         {
-            var content = arena.Content(ring[index].Cell);
-            Put(content, 4, ring[(index + 1) % ring.Count].Cell);
-            Put(content, 8, ring[(index + ring.Count - 1) % ring.Count].Cell);
-            Put(content, 0xC, ring[index].Uses);
+            arena.Content(ring[index].Cell).Put(0, new HiveSecurityRecord
+            {
+                Mark = HiveSecurityRecord.UsualMark,
+                Next = ring[(index + 1) % ring.Count].Cell,
+                Previous = ring[(index + ring.Count - 1) % ring.Count].Cell,
+                Uses = ring[index].Uses,
+                Size = ring[index].DescriptorBytes
+            });
         }
     }
 
@@ -214,12 +235,11 @@ public sealed class HiveWriter
         return (ascii ? Encoding.Latin1.GetBytes(name) : Encoding.Unicode.GetBytes(name), ascii);
     }
 
-    private static void Put(Span<byte> content, int at, uint number) =>
-        BinaryPrimitives.WriteUInt32LittleEndian(content[at..], number);
-
-    private sealed class SecurityCell(uint cell)
+    private sealed class SecurityCell(uint cell, uint descriptorBytes)
     {
         public uint Cell { get; } = cell;
+
+        public uint DescriptorBytes { get; } = descriptorBytes;
 
         public uint Uses { get; set; }
     }

@@ -37,7 +37,7 @@ internal sealed record GptCopy(GptHeader? Header, byte[]? Entries, string? Probl
         var size = (int)Header.EntryBytes;
         for (var at = 0; at + size <= Entries.Length; at += size)
         {
-            var entry = ((ReadOnlySpan<byte>)Entries).At<GptEntryRecord>(at);
+            var entry = Entries.At<GptEntryRecord>(at);
             if (entry.IsUsed
                 && entry.FirstSector >= 0
                 && entry.LastSector >= entry.FirstSector

@@ -19,8 +19,8 @@ public static class GptEditor
     {
         var at = (number - 1) * (int)header.EntryBytes;
         if (number < 1 || at + header.EntryBytes > entries.Length) return null;
-        var entry = ((ReadOnlySpan<byte>)entries).At<GptEntryRecord>(at);
-        entries.AsSpan().Put(at, entry with { Type = type });
+        var entry = entries.At<GptEntryRecord>(at);
+        entries.Put(at, entry with { Type = type });
         return header;
     });
 

@@ -70,9 +70,9 @@ public sealed record GptHeader(
             EntryBytes = EntryBytes,
             EntriesCrc = EntriesCrc
         };
-        sector.AsSpan().Put(0, record);
+        sector.Put(0, record);
         record.Crc = CrcOf(sector.AsSpan(0, HeaderBytes));
-        sector.AsSpan().Put(0, record);
+        sector.Put(0, record);
         return sector;
     }
 
@@ -80,7 +80,7 @@ public sealed record GptHeader(
     private static uint CrcOf(ReadOnlySpan<byte> header)
     {
         var zeroed = header.ToArray();
-        zeroed.AsSpan().Put(0, header.At<GptHeaderRecord>(0) with { Crc = 0 });
+        zeroed.Put(0, header.At<GptHeaderRecord>(0) with { Crc = 0 });
         return Crc32.HashToUInt32(zeroed);
     }
 }

@@ -105,7 +105,7 @@ internal static class GptReader
         var size = (int)copy.Header!.EntryBytes;
         for (var index = 0; index < copy.Header.EntryCount; index++)
         {
-            var entry = ((ReadOnlySpan<byte>)copy.Entries).At<GptEntryRecord>(index * size);
+            var entry = copy.Entries.At<GptEntryRecord>(index * size);
             var (first, last) = (entry.FirstSector, entry.LastSector);
             if (!entry.IsUsed || first < 0 || last < first || last > long.MaxValue / sectorBytes / 2) continue;
             partitions.Add(new Partition(

@@ -1,26 +1,39 @@
-using System.Buffers.Binary;
+using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
 using System.Text;
+using Keel.Core.Blocks;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Store;
 
 /// <summary>A device value of a store: where an entry's program or system lies.</summary>
 /// <remarks>Forms other than a partition and "the volume started from" are kept as raw bytes.</remarks>
-public sealed record BootDevice
+public sealed class BootDevice
 {
-    private const int TypeAt = 0x10, LengthAt = 0x18, PartitionAt = 0x20, DiskKindAt = 0x30, TableAt = 0x34, DiskAt = 0x38;
-    private const int PartitionBytes = 0x58, BodyAt = 0x10;
-    private const int InnerAt = 0x28;
+    private const int BodyAt = BootDeviceRecord.BodyAt, HeadBytes = 0x20, KindAt = 0x20, InnerAt = 0x28;
+    private static readonly int PartitionBytes = Unsafe.SizeOf<BootDeviceRecord>();
     private const uint GptTable = 0, MbrTable = 1;
     private const uint DiskLikeType = 0, RamdiskKind = 3, FileKind = 5, VirtualDiskKind = 6;
     private const uint StartedFromType = 5, PartitionType = 6;
 
-    private BootDevice(byte[] raw) => Raw = raw;
+    private BootDevice(byte[] raw)
+    {
+        Raw = raw;
+        Record = ReadPadded(raw);
+    }
+
+    private BootDevice(in BootDeviceRecord record)
+        : this(ToBytes(record))
+    {
+    }
 
     /// <summary>The bytes as stored.</summary>
     public byte[] Raw { get; }
 
-    private uint Type => Raw.Length >= PartitionAt ? BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(TypeAt)) : uint.MaxValue;
+    /// <summary>The bytes as fields; what is behind their end is 0.</summary>
+    private BootDeviceRecord Record { get; }
+
+    private uint Type => Raw.Length >= HeadBytes ? Record.Type : uint.MaxValue;
 
     /// <summary>Whether it means the disk that the firmware started from.</summary>
     public bool IsStartedFrom => Type == StartedFromType;
@@ -30,46 +43,41 @@ public sealed record BootDevice
 
     /// <summary>The disk that a partition device names.</summary>
     public DiskIdentity Disk => !IsPartition ? DiskIdentity.None
-        : Table == MbrTable ? DiskIdentity.OfMbr(BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(DiskAt)))
-        : DiskIdentity.OfGpt(new Guid(Raw.AsSpan(DiskAt, 16)));
+        : Table == MbrTable ? DiskIdentity.OfMbr(Record.DiskSignature)
+        : DiskIdentity.OfGpt(Record.Disk);
 
     /// <summary>The start in bytes of the partition that an MBR partition device names.</summary>
-    public long? StartBytes =>
-        IsPartition && Table == MbrTable ? BinaryPrimitives.ReadInt64LittleEndian(Raw.AsSpan(PartitionAt)) : null;
+    public long? StartBytes => IsPartition && Table == MbrTable ? Record.PartitionStart : null;
 
     /// <summary>The GUID of the partition that a GPT partition device names.</summary>
-    public Guid? PartitionGuid => IsPartition && Table == GptTable ? new Guid(Raw.AsSpan(PartitionAt, 16)) : null;
+    public Guid? PartitionGuid => IsPartition && Table == GptTable ? Record.Partition : null;
 
-    private uint Table => BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(TableAt));
+    private uint Table => Record.Table;
 
     /// <summary>A device as an element holds it; nothing is checked, since a store may hold anything.</summary>
     public static BootDevice Read(byte[] raw) => new(raw);
 
     /// <summary>The device that means the disk that the firmware started from.</summary>
-    public static BootDevice StartedFrom()
-    {
-        var raw = Blank(StartedFromType);
-        return new BootDevice(raw);
-    }
+    public static BootDevice StartedFrom() => new(Blank(StartedFromType));
 
     /// <summary>The device value for a partition of a disk.</summary>
     public static BootDevice Of(DiskIdentity disk, Partition partition)
     {
-        var raw = Blank(PartitionType);
+        var record = Blank(PartitionType);
         if (partition.Id != default)
         {
-            partition.Id.TryWriteBytes(raw.AsSpan(PartitionAt));
-            disk.Guid.TryWriteBytes(raw.AsSpan(DiskAt));
-            BinaryPrimitives.WriteUInt32LittleEndian(raw.AsSpan(TableAt), GptTable);
+            record.Table = GptTable;
+            record.Partition = partition.Id;
+            record.Disk = disk.Guid;
         }
         else
         {
-            BinaryPrimitives.WriteInt64LittleEndian(raw.AsSpan(PartitionAt), partition.Range.Start);
-            BinaryPrimitives.WriteUInt32LittleEndian(raw.AsSpan(DiskAt), disk.Signature);
-            BinaryPrimitives.WriteUInt32LittleEndian(raw.AsSpan(TableAt), MbrTable);
+            record.Table = MbrTable;
+            record.PartitionStart = partition.Range.Start;
+            record.DiskSignature = disk.Signature;
         }
 
-        return new BootDevice(raw);
+        return new BootDevice(record);
     }
 
     /// <summary>
@@ -80,8 +88,9 @@ public sealed record BootDevice
     {
         byte[] name = [.. Encoding.Unicode.GetBytes(path), 0, 0];
         var raw = new byte[InnerAt + (inner.Raw.Length - BodyAt) + name.Length];
-        BinaryPrimitives.WriteUInt32LittleEndian(raw.AsSpan(LengthAt), (uint)(raw.Length - BodyAt));
-        BinaryPrimitives.WriteUInt32LittleEndian(raw.AsSpan(PartitionAt), FileKind);
+        var head = new BootDeviceRecord { Type = DiskLikeType, Length = (uint)(raw.Length - BodyAt) };
+        MemoryMarshal.AsBytes([head])[..HeadBytes].CopyTo(raw);
+        raw.Put(KindAt, FileKind);
         inner.Raw.AsSpan(BodyAt).CopyTo(raw.AsSpan(InnerAt));
         name.CopyTo(raw, raw.Length - name.Length);
         return new BootDevice(raw);
@@ -91,19 +100,15 @@ public sealed record BootDevice
     public (BootDevice Inner, string Path, bool IsRamdisk)? AsFile()
     {
         if (Type != DiskLikeType || Raw.Length < InnerAt) return null;
-        var kind = BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(PartitionAt));
+        var kind = Raw.At<uint>(KindAt);
         if (kind is not (FileKind or RamdiskKind or VirtualDiskKind)) return null;
-        for (var at = PartitionAt + sizeof(uint); at + PartitionBytes - BodyAt <= Raw.Length; at += sizeof(uint))
+        var bodyBytes = PartitionBytes - BodyAt;
+        for (var at = KindAt + sizeof(uint); at + bodyBytes <= Raw.Length; at += sizeof(uint))
         {
-            var type = BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(at));
-            if (type is not (PartitionType or StartedFromType)
-                || BinaryPrimitives.ReadUInt32LittleEndian(Raw.AsSpan(at + LengthAt - BodyAt)) != PartitionBytes - BodyAt)
-            {
-                continue;
-            }
-
-            byte[] inner = [.. new byte[BodyAt], .. Raw.AsSpan(at, PartitionBytes - BodyAt)];
-            return (new BootDevice(inner), PathBehind(at + PartitionBytes - BodyAt), kind == RamdiskKind);
+            byte[] bytes = [.. new byte[BodyAt], .. Raw.AsSpan(at, bodyBytes)];
+            var inner = new BootDevice(bytes);
+            if (inner.Type is PartitionType or StartedFromType && inner.Record.Length == bodyBytes)
+                return (inner, PathBehind(at + bodyBytes), kind == RamdiskKind);
         }
 
         return null;
@@ -128,11 +133,20 @@ public sealed record BootDevice
         : StartBytes is { } start ? $"the partition at byte {start} of disk {Disk}"
         : $"a device of another kind ({Raw.Length} bytes)";
 
-    private static byte[] Blank(uint type)
+    private static BootDeviceRecord Blank(uint type) => new() { Type = type, Length = (uint)(PartitionBytes - BodyAt) };
+
+    private static BootDeviceRecord ReadPadded(byte[] raw)
+    {
+        if (raw.Length >= PartitionBytes) return raw.At<BootDeviceRecord>(0);
+        var padded = new byte[PartitionBytes];
+        raw.CopyTo(padded, 0);
+        return padded.At<BootDeviceRecord>(0);
+    }
+
+    private static byte[] ToBytes(in BootDeviceRecord record)
     {
         var raw = new byte[PartitionBytes];
-        BinaryPrimitives.WriteUInt32LittleEndian(raw.AsSpan(TypeAt), type);
-        BinaryPrimitives.WriteUInt32LittleEndian(raw.AsSpan(LengthAt), PartitionBytes - BodyAt);
+        raw.Put(0, record);
         return raw;
     }
 }

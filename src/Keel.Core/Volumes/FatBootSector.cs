@@ -1,4 +1,6 @@
-using System.Buffers.Binary;
+using System.Text;
+using Keel.Core.Blocks;
+using Keel.Core.Volumes.Fat;
 
 namespace Keel.Core.Volumes;
 
@@ -44,8 +46,6 @@ public sealed record FatBootSector(
     /// <summary>The size of the sector, in bytes.</summary>
     public const int Size = 512;
 
-    /// <summary>Where fields stand that others need too, in bytes.</summary>
-    public const int HiddenSectorsAt = 0x1C, SectorsPerTrackAt = 0x18, HeadsAt = 0x1A;
     private const int Fat12Limit = 4085, Fat16Limit = 65525;
 
     /// <summary>The first sector of the clusters, counted from the volume's start.</summary>
@@ -61,39 +61,47 @@ public sealed record FatBootSector(
     /// <summary>Reads the parameters; nothing where they can't belong to a FAT volume.</summary>
     public static FatBootSector? TryRead(ReadOnlySpan<byte> sector)
     {
-        if (sector.Length < Size || sector[0] is not (0xEB or 0xE9)) return null;
-        int bytesPerSector = Word(sector, 0xB), perCluster = sector[0xD], reserved = Word(sector, 0xE), fats = sector[0x10];
-        if (bytesPerSector is not (512 or 1024 or 2048 or 4096) || perCluster == 0 || (perCluster & (perCluster - 1)) != 0
-            || reserved == 0 || fats is not (1 or 2) || sector[0x15] < 0xF0) return null;
-        int rootEntries = Word(sector, 0x11), fatSectors16 = Word(sector, 0x16);
-        long total = Word(sector, 0x13) is var small and not 0 ? small : BinaryPrimitives.ReadUInt32LittleEndian(sector[0x20..]);
-        var wide = fatSectors16 == 0;
-        long fatSectors = wide ? BinaryPrimitives.ReadUInt32LittleEndian(sector[0x24..]) : (uint)fatSectors16;
-        var tail = sector[(wide ? 0x40 : 0x24)..];
+        if (sector.Length < Size) return null;
+        var head = sector.At<BootParameterRecord>(0);
+        if (!IsPlausible(head)) return null;
+        var isWide = head.SectorsPerFat == 0;
+        var wide = isWide ? sector.At<FatWideRecord>(FatWideRecord.At) : default;
+        var tail = sector.At<FatTailRecord>(isWide ? FatTailRecord.WideAt : FatTailRecord.At);
         var parameters = new FatBootSector(
             FileSystemKind.Fat32,
-            bytesPerSector,
-            perCluster,
-            reserved,
-            fats,
-            rootEntries,
-            total,
-            fatSectors,
-            (ushort)Word(sector, SectorsPerTrackAt),
-            (ushort)Word(sector, HeadsAt),
-            BinaryPrimitives.ReadUInt32LittleEndian(sector[HiddenSectorsAt..]),
-            wide ? BinaryPrimitives.ReadUInt32LittleEndian(sector[0x2C..]) : 0,
-            wide ? Word(sector, 0x30) : 0,
-            wide ? Word(sector, 0x32) : 0,
-            BinaryPrimitives.ReadUInt32LittleEndian(tail[3..]),
-            System.Text.Encoding.Latin1.GetString(tail.Slice(7, 11)).TrimEnd(),
-            sector[0x1FE] == 0x55 && sector[0x1FF] == 0xAA,
-            wide && (sector[0x28] & 0x80) != 0 ? sector[0x28] & 0x0F : null);
-        if (fatSectors == 0 || parameters.ClusterCount <= 0) return null;
-        var kind = parameters.ClusterCount < Fat12Limit ? FileSystemKind.Fat12
-            : parameters.ClusterCount < Fat16Limit ? FileSystemKind.Fat16 : FileSystemKind.Fat32;
-        return parameters with { Kind = wide ? FileSystemKind.Fat32 : kind };
+            head.BytesPerSector,
+            head.SectorsPerCluster,
+            head.ReservedSectors,
+            head.Fats,
+            head.RootEntries,
+            head.SmallSectors != 0 ? head.SmallSectors : head.LargeSectors,
+            isWide ? wide.SectorsPerFat : head.SectorsPerFat,
+            head.SectorsPerTrack,
+            head.Heads,
+            head.HiddenSectors,
+            wide.RootCluster,
+            wide.InfoSector,
+            wide.BackupSector,
+            tail.Serial,
+            Encoding.Latin1.GetString(tail.Label).TrimEnd(),
+            BootSectorMark.IsIn(sector),
+            wide.OnlyFat);
+        if (parameters.FatSectors == 0 || parameters.ClusterCount <= 0) return null;
+        return isWide ? parameters : parameters with { Kind = KindOf(parameters.ClusterCount) };
     }
 
-    private static int Word(ReadOnlySpan<byte> sector, int at) => BinaryPrimitives.ReadUInt16LittleEndian(sector[at..]);
+    private static FileSystemKind KindOf(long clusters) => clusters < Fat12Limit ? FileSystemKind.Fat12
+        : clusters < Fat16Limit ? FileSystemKind.Fat16
+        : FileSystemKind.Fat32;
+
+    private static bool IsPlausible(in BootParameterRecord head)
+    {
+        const byte jumpShort = 0xEB, jumpNear = 0xE9, leastMedia = 0xF0;
+        return head.JumpCode is jumpShort or jumpNear
+            && head.BytesPerSector is 512 or 1024 or 2048 or 4096
+            && int.IsPow2(head.SectorsPerCluster)
+            && head.ReservedSectors > 0
+            && head.Fats is 1 or 2
+            && head.Media >= leastMedia;
+    }
 }

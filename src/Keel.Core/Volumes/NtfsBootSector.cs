@@ -37,12 +37,6 @@ public sealed record NtfsBootSector(
     /// <summary>Where code begins, in bytes.</summary>
     public const int CodeAt = 0x54;
 
-    /// <summary>Where fields stand that others need too, in bytes.</summary>
-    public const int HiddenSectorsAt = 0x1C, SectorsPerTrackAt = 0x18, HeadsAt = 0x1A;
-
-    /// <summary>Where 55 AA stands, in bytes.</summary>
-    public const int MarkAt = 0x1FE;
-    internal const int MftAt = 0x30, MirrorAt = 0x38;
     private const int OemAt = 3;
 
     /// <summary>The name that an NTFS boot sector has at its head.</summary>
@@ -57,22 +51,22 @@ public sealed record NtfsBootSector(
     {
         if (sector.Length < Size || !sector[OemAt..].StartsWith(Oem)) return null;
         var record = sector.At<NtfsBootSectorRecord>(0);
-        var perCluster = record.SectorsPerCluster;
+        var perCluster = record.Head.SectorsPerCluster;
         var sectorsPerCluster = perCluster > 0x80 ? 1 << Math.Min(256 - perCluster, 21) : perCluster;
-        var clusterBytes = record.BytesPerSector * sectorsPerCluster;
+        var clusterBytes = record.Head.BytesPerSector * sectorsPerCluster;
         return new NtfsBootSector(
-            record.BytesPerSector,
+            record.Head.BytesPerSector,
             clusterBytes,
-            record.SectorsPerTrack,
-            record.Heads,
-            record.HiddenSectors,
+            record.Head.SectorsPerTrack,
+            record.Head.Heads,
+            record.Head.HiddenSectors,
             record.TotalSectors,
             record.MftCluster,
             record.MftMirrorCluster,
             UnitBytes(record.RecordClusters, clusterBytes),
             UnitBytes(record.IndexClusters, clusterBytes),
             record.Serial,
-            sector[MarkAt] == 0x55 && sector[MarkAt + 1] == 0xAA);
+            BootSectorMark.IsIn(sector));
     }
 
     /// <summary>A positive number counts clusters, a negative one is a power of two in bytes.</summary>

@@ -1,5 +1,4 @@
 using System.Runtime.InteropServices;
-using Keel.Core.Blocks;
 
 namespace Keel.Core.Volumes;
 
@@ -7,22 +6,8 @@ namespace Keel.Core.Volumes;
 [StructLayout(LayoutKind.Sequential, Pack = 1)]
 internal struct NtfsBootSectorRecord
 {
-    public byte JumpCode;
-    public ushort JumpPlace;
-    public Bytes8 Oem;                  // "NTFS    "
-    public ushort BytesPerSector;
-    public byte SectorsPerCluster;      // above 0x80: a power of two, negative
-    public ushort ReservedSectors;      // 0
-    public byte Fats;                   // 0, as all fields that FAT has and NTFS has not
-    public ushort RootEntries;
-    public ushort SmallSectors;
-    public byte Media;
-    public ushort SectorsPerFat;
-    public ushort SectorsPerTrack;
-    public ushort Heads;
-    public uint HiddenSectors;          // before the partition
-    public uint LargeSectors;
-    public uint PhysicalDrive;
+    public BootParameterRecord Head;
+    public uint PhysicalDrive;          // 0x00800080
     public long TotalSectors;           // without the last one, which holds the backup
     public long MftCluster;
     public long MftMirrorCluster;

@@ -1,4 +1,5 @@
-using System.Buffers.Binary;
+using System.Runtime.CompilerServices;
+using Keel.Core.Blocks;
 
 namespace Keel.Core.Volumes;
 
@@ -8,13 +9,8 @@ public sealed class NtfsFileRecord
     /// <summary>A record has 1024 bytes as a rule, and at most these.</summary>
     public const int LargestBytes = 4096;
 
-    private const int UpdateWordsAt = 4, FirstAttributeAt = 0x14, AllocatedAt = 0x1C;
-
-    private const int StrideBytes =
-        512, AttributeHeaderBytes =
-            0x18, ResidentContentAt = 0x14, NonResidentAt = 8, RunsAt = 0x20, NonResidentHeaderBytes = 0x40;
-
-    private const int NameLengthAt = 0x40, NameAt = 0x42;
+    private const int StrideBytes = 512;
+    private static readonly int NameAt = Unsafe.SizeOf<NtfsFileNameRecord>();
     private const uint FileNameType = 0x30, DataType = 0x80;
     private readonly byte[] bytes;
 
@@ -29,9 +25,11 @@ public sealed class NtfsFileRecord
         get
         {
             var attribute = Attribute(DataType);
-            if (attribute.Length <= NonResidentHeaderBytes || attribute[NonResidentAt] == 0) return null;
-            int at = BinaryPrimitives.ReadUInt16LittleEndian(attribute[RunsAt..]);
-            return at < attribute.Length ? FirstClusterOf(attribute[at..]) : null;
+            if (attribute.Length <= Unsafe.SizeOf<NtfsNonResidentRecord>()) return null;
+            var record = attribute.At<NtfsNonResidentRecord>(0);
+            return record.Head.IsNonResident != 0 && record.RunsAt < attribute.Length
+                ? FirstClusterOf(attribute[record.RunsAt..])
+                : null;
         }
     }
 
@@ -39,18 +37,18 @@ public sealed class NtfsFileRecord
     public static NtfsFileRecord? TryRead(ReadOnlySpan<byte> raw)
     {
         if (raw.Length < 2 * StrideBytes || !raw.StartsWith("FILE"u8)) return null;
-        var size = BinaryPrimitives.ReadUInt32LittleEndian(raw[AllocatedAt..]);
-        int words = BinaryPrimitives.ReadUInt16LittleEndian(raw[UpdateWordsAt..]);
-        var count = BinaryPrimitives.ReadUInt16LittleEndian(raw[(UpdateWordsAt + 2)..]) - 1;
+        var header = raw.At<NtfsFileHeaderRecord>(0);
+        int size = (int)Math.Min(header.AllocatedBytes, int.MaxValue), words = header.Block.UpdateWordsAt;
+        var count = header.Block.UpdateWordCount - 1;
         if (size is not (1024 or 2048 or LargestBytes)
             || size > raw.Length
             || count != size / StrideBytes
-            || words + ((count + 1) * 2) > StrideBytes - 2)
+            || words + ((count + 1) * sizeof(ushort)) > StrideBytes - sizeof(ushort))
         {
             return null;
         }
 
-        var record = raw[..(int)size].ToArray();
+        var record = raw[..size].ToArray();
         var check = record.AsSpan(words, 2).ToArray();
         for (var sector = 0; sector < count; sector++)
         {
@@ -66,30 +64,33 @@ public sealed class NtfsFileRecord
     public bool IsNamed(string name)
     {
         var content = ResidentContent(FileNameType);
-        return content.Length >= NameAt + (name.Length * 2) && content[NameLengthAt] == name.Length
-            && System.Text.Encoding.Unicode.GetString(content.Slice(NameAt, name.Length * 2)) == name;
+        return content.Length >= NameAt + (name.Length * sizeof(char))
+            && content.At<NtfsFileNameRecord>(0).NameLength == name.Length
+            && System.Text.Encoding.Unicode.GetString(content.Slice(NameAt, name.Length * sizeof(char))) == name;
     }
 
     /// <summary>The content of the first attribute of a type, where it is in the record; empty where it is not.</summary>
     public ReadOnlySpan<byte> ResidentContent(uint type)
     {
         var attribute = Attribute(type);
-        if (attribute.Length < AttributeHeaderBytes || attribute[NonResidentAt] != 0) return [];
-        int at = BinaryPrimitives.ReadUInt16LittleEndian(attribute[ResidentContentAt..]);
-        return at <= attribute.Length ? attribute[at..] : [];
+        if (attribute.Length < Unsafe.SizeOf<NtfsResidentRecord>()) return [];
+        var record = attribute.At<NtfsResidentRecord>(0);
+        return record.Head.IsNonResident == 0 && record.ContentAt <= attribute.Length ? attribute[record.ContentAt..] : [];
     }
 
     /// <summary>The first attribute of a type with its header; empty where there is none.</summary>
     private ReadOnlySpan<byte> Attribute(uint type)
     {
-        int at = BinaryPrimitives.ReadUInt16LittleEndian(bytes.AsSpan(FirstAttributeAt));
-        while (at + AttributeHeaderBytes <= bytes.Length)
+        var leastBytes = Unsafe.SizeOf<NtfsResidentRecord>();
+        ReadOnlySpan<byte> record = bytes;
+        int at = record.At<NtfsFileHeaderRecord>(0).FirstAttributeAt;
+        while (at + leastBytes <= record.Length)
         {
-            var found = BinaryPrimitives.ReadUInt32LittleEndian(bytes.AsSpan(at));
-            var length = BinaryPrimitives.ReadUInt32LittleEndian(bytes.AsSpan(at + 4));
-            if (found == uint.MaxValue || length < AttributeHeaderBytes || length > bytes.Length - at) break;
-            if (found == type) return bytes.AsSpan(at, (int)length);
-            at += (int)length;
+            var found = record.At<NtfsAttributeRecord>(at);
+            if (found.Type == NtfsAttributeRecord.EndType) break;
+            if (found.Length < leastBytes || found.Length > record.Length - at) break;
+            if (found.Type == type) return record.Slice(at, (int)found.Length);
+            at += (int)found.Length;
         }
 
         return [];

@@ -1,6 +1,7 @@
 using System.Buffers.Binary;
 using Keel.Core.Blocks;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
 
 namespace Keel.Core.BootCode.Loading;
 
@@ -9,7 +10,7 @@ namespace Keel.Core.BootCode.Loading;
 /// </summary>
 internal sealed class FatLoading(IReadableBlocks volume)
 {
-    private const int SlotBytes = 32, NameBytes = 11, MarksAt = 11, HighClusterAt = 20, LowClusterAt = 26, SizeAt = 28;
+    private const int SlotBytes = 32, NameBytes = 11;
     private const byte Deleted = 0xE5, LabelOrFolder = 0x18;
     private const uint EntryMask = 0x0FFFFFFF, Bad = 0x0FFFFFF7;
     private FatBootSector boot = null!;
@@ -22,15 +23,11 @@ internal sealed class FatLoading(IReadableBlocks volume)
             ? parameters
             : throw Damaged("the parameters of the volume");
         var slot = Find(name);
-        var cluster =
-            ((uint)BinaryPrimitives.ReadUInt16LittleEndian(slot.AsSpan(HighClusterAt)) << 16)
-                | BinaryPrimitives.ReadUInt16LittleEndian(slot.AsSpan(LowClusterAt));
-        var size = BinaryPrimitives.ReadUInt32LittleEndian(slot.AsSpan(SizeAt));
-        BootCodeLoading.CheckSize(name, size);
-        return new LoadResult(LoadOutcome.Loaded, "", Follow(cluster, size));
+        BootCodeLoading.CheckSize(name, slot.SizeBytes);
+        return new LoadResult(LoadOutcome.Loaded, "", Follow(slot.FirstCluster, slot.SizeBytes));
     }
 
-    private byte[] Find(string name)
+    private FatSlotRecord Find(string name)
     {
         var wanted = System.Text.Encoding.ASCII.GetBytes(name.PadRight(NameBytes));
         for (uint? cluster = boot.RootCluster; cluster is { } current; cluster = Next(current))
@@ -38,11 +35,15 @@ internal sealed class FatLoading(IReadableBlocks volume)
             var folder = Read(PlaceOf(current), boot.ClusterBytes);
             for (var at = 0; at < folder.Length; at += SlotBytes)
             {
-                var slot = folder.AsSpan(at, SlotBytes);
-                if (slot[0] == 0)
+                var slot = folder.At<FatSlotRecord>(at);
+                if (slot.Name[0] == 0)
                     throw new LoadStoppedException(LoadOutcome.NotFound, $"no slot of the root folder is named {name}");
-                if (slot[0] != Deleted && (slot[MarksAt] & LabelOrFolder) == 0 && slot[..NameBytes].SequenceEqual(wanted))
-                    return slot.ToArray();
+                if (slot.Name[0] != Deleted
+                    && (slot.Marks & LabelOrFolder) == 0
+                    && ((ReadOnlySpan<byte>)slot.Name).SequenceEqual(wanted))
+                {
+                    return slot;
+                }
             }
         }
 

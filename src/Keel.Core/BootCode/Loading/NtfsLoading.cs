@@ -1,4 +1,4 @@
-using System.Buffers.Binary;
+using System.Runtime.CompilerServices;
 using Keel.Core.Blocks;
 using Keel.Core.Volumes;
 
@@ -11,7 +11,7 @@ namespace Keel.Core.BootCode.Loading;
 internal sealed class NtfsLoading(IReadableBlocks volume)
 {
     private const int BufferBytes = 4096, RunsLimit = 2047, ListRunsLimit = 127, ListLimitBytes = 0x1C00 - 512, DepthLimit = 32;
-    private const uint ListType = 0x20, DataType = 0x80, IndexRootType = 0x90, IndexType = 0xA0, EndMark = uint.MaxValue;
+    private const uint ListType = 0x20, DataType = 0x80, IndexRootType = 0x90, IndexType = 0xA0;
     private const int RootRecord = 5;
     private const ushort PackedFlags = 0xC0FF;
     private readonly NtfsStream mft = new();
@@ -71,26 +71,21 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
     /// <summary>Adds every part of a stream that an attribute list names, in its order.</summary>
     private void AddListed(NtfsStream stream, byte[] list, uint type, string name, long? skip)
     {
-        const int typeAt = 0, lengthAt = 4, nameLengthAt = 6, recordAt = 0x10, numberAt = 0x18, headerBytes = 0x1A;
+        var headerBytes = Unsafe.SizeOf<NtfsListEntryRecord>();
         for (var at = 0; at + headerBytes <= list.Length;)
         {
-            var entry = list.AsSpan(at);
-            var length = BinaryPrimitives.ReadUInt16LittleEndian(entry[lengthAt..]);
-            long record = BinaryPrimitives.ReadUInt32LittleEndian(entry[recordAt..]);
-            if (BinaryPrimitives.ReadUInt32LittleEndian(entry[typeAt..]) == type
-                && entry[nameLengthAt] == name.Length
-                && record != skip)
+            var entry = list.At<NtfsListEntryRecord>(at);
+            if (entry.Type == type && entry.NameLength == name.Length && entry.Record != skip)
             {
-                var number = BinaryPrimitives.ReadUInt16LittleEndian(entry[numberAt..]);
                 AddPart(
                     stream,
-                    Attributes(Record(record), type, name).FirstOrDefault(part => NumberOf(part) == number)
+                    Attributes(Record(entry.Record), type, name).FirstOrDefault(part => HeadOf(part).Number == entry.Number)
                         ?? throw Damaged("an attribute list leads nowhere"),
                     RunsLimit);
             }
 
-            if (length < headerBytes) throw Damaged("an attribute list");
-            at += length;
+            if (entry.Length < headerBytes) throw Damaged("an attribute list");
+            at += entry.Length;
         }
     }
 
@@ -106,38 +101,41 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
     /// <summary>Takes an attribute's runs, or its contents where it holds them itself.</summary>
     private static void AddPart(NtfsStream stream, byte[] attribute, int runsLimit)
     {
-        const int nonResidentAt =
-            8, flagsAt =
-                0xC, residentLengthAt =
-                    0x10, residentAt = 0x14, firstPartAt = 0x10, lengthAt = 0x30, headerBytes = 0x18, longHeaderBytes = 0x40;
-        if (attribute[nonResidentAt] == 0)
+        var head = HeadOf(attribute);
+        if (head.IsNonResident == 0)
         {
-            var length = BinaryPrimitives.ReadUInt32LittleEndian(attribute.AsSpan(residentLengthAt));
-            int at = BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(residentAt));
-            if (length > BufferBytes || at < headerBytes || at + length > attribute.Length)
-                throw Damaged("an attribute's own contents");
-            stream.Flags = BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(flagsAt));
-            stream.LengthBytes = length;
-            stream.Resident = attribute.AsSpan(at, (int)length).ToArray();
+            TakeContents(stream, attribute);
             return;
         }
 
-        if (attribute.Length < longHeaderBytes) throw Damaged("an attribute's header");
-        if (BinaryPrimitives.ReadUInt32LittleEndian(attribute.AsSpan(firstPartAt)) == 0)
+        if (attribute.Length < Unsafe.SizeOf<NtfsNonResidentRecord>()) throw Damaged("an attribute's header");
+        var record = attribute.At<NtfsNonResidentRecord>(0);
+        if ((uint)record.FirstCluster == 0)
         {
-            stream.Flags = BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(flagsAt));
-            stream.LengthBytes = Math.Min(
-                uint.MaxValue,
-                BinaryPrimitives.ReadInt64LittleEndian(attribute.AsSpan(lengthAt)) is var full and >= 0 ? full : uint.MaxValue);
+            stream.Flags = head.Flags;
+            stream.LengthBytes = record.SizeBytes is >= 0 and <= uint.MaxValue ? record.SizeBytes : uint.MaxValue;
         }
 
-        AddRuns(stream, attribute, runsLimit);
+        AddRuns(stream, attribute, record.RunsAt, runsLimit);
     }
 
-    private static void AddRuns(NtfsStream stream, byte[] attribute, int runsLimit)
+    private static void TakeContents(NtfsStream stream, byte[] attribute)
     {
-        const int runsAt = 0x20;
-        int at = BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(runsAt));
+        var record = attribute.At<NtfsResidentRecord>(0);
+        if (record.ContentBytes > BufferBytes
+            || record.ContentAt < Unsafe.SizeOf<NtfsResidentRecord>()
+            || record.ContentAt + record.ContentBytes > attribute.Length)
+        {
+            throw Damaged("an attribute's own contents");
+        }
+
+        stream.Flags = record.Head.Flags;
+        stream.LengthBytes = record.ContentBytes;
+        stream.Resident = attribute.AsSpan(record.ContentAt, (int)record.ContentBytes).ToArray();
+    }
+
+    private static void AddRuns(NtfsStream stream, byte[] attribute, int at, int runsLimit)
+    {
         long cluster = 0;
         while (at < attribute.Length && attribute[at] != 0)
         {
@@ -188,24 +186,25 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
     /// <summary>Searches one node of the index: the record, or the block to go on in.</summary>
     private static (long? Record, long? Child) Search(byte[] node, int headerAt, string name)
     {
-        const int lengthAt = 8, flagsAt = 0xC, nameLengthAt = 0x50, nameAt = 0x52, headerBytes = 0x10;
-        if (headerAt + 4 > node.Length) throw Damaged("a node of the root folder's index");
-        var at = headerAt + (long)BinaryPrimitives.ReadUInt32LittleEndian(node.AsSpan(headerAt));
+        int headerBytes = Unsafe.SizeOf<NtfsIndexEntryRecord>(), nameAt = headerBytes + Unsafe.SizeOf<NtfsFileNameRecord>();
+        if (headerAt + sizeof(uint) > node.Length) throw Damaged("a node of the root folder's index");
+        var at = headerAt + (long)node.At<uint>(headerAt);
         while (true)
         {
             if (at + headerBytes > node.Length) throw Damaged("a node of the root folder's index");
-            var entry = node.AsSpan((int)at);
-            var length = BinaryPrimitives.ReadUInt16LittleEndian(entry[lengthAt..]);
-            var (hasChild, isLast) = ((entry[flagsAt] & 1) != 0, (entry[flagsAt] & 2) != 0);
-            if (length < headerBytes || length > entry.Length) throw Damaged("an entry of the root folder's index");
-            long? child = hasChild ? BinaryPrimitives.ReadUInt32LittleEndian(entry[(length - 8)..]) : null;
-            if (isLast) return (null, child);
-            if (length < nameAt || nameAt + (entry[nameLengthAt] * 2) > length)
+            ReadOnlySpan<byte> bytes = node.AsSpan((int)at);
+            var entry = bytes.At<NtfsIndexEntryRecord>(0);
+            if (entry.Length < headerBytes || entry.Length > bytes.Length)
                 throw Damaged("an entry of the root folder's index");
-            var order = Compare(name, entry.Slice(nameAt, entry[nameLengthAt] * 2));
-            if (order == 0) return (BinaryPrimitives.ReadUInt32LittleEndian(entry), null);
+            long? child = entry.HasChild ? bytes.At<uint>(entry.Length - sizeof(ulong)) : null;
+            if (entry.IsLast) return (null, child);
+            if (entry.Length < nameAt) throw Damaged("an entry of the root folder's index");
+            var letters = bytes.At<NtfsFileNameRecord>(headerBytes).NameLength;
+            if (nameAt + (letters * sizeof(char)) > entry.Length) throw Damaged("an entry of the root folder's index");
+            var order = Compare(name, bytes.Slice(nameAt, letters * sizeof(char)));
+            if (order == 0) return (entry.Record, null);
             if (order < 0) return (null, child);
-            at += length;
+            at += entry.Length;
         }
     }
 
@@ -214,7 +213,7 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
     {
         for (var index = 0; index < Math.Min(name.Length, entry.Length / 2); index++)
         {
-            var letter = (char)BinaryPrimitives.ReadUInt16LittleEndian(entry[(index * 2)..]);
+            var letter = (char)entry.At<ushort>(index * sizeof(char));
             if (char.IsAsciiLetterLower(letter)) letter = char.ToUpperInvariant(letter);
             if (name[index] != letter) return name[index].CompareTo(letter);
         }
@@ -224,9 +223,10 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
 
     private byte[] Record(long number)
     {
-        const int flagsAt = 0x16;
         var record = FixUp(Read(mft, number * boot.RecordBytes, boot.RecordBytes), "FILE"u8);
-        return (record[flagsAt] & 1) != 0 ? record : throw Damaged($"file record {number} is not in use");
+        return record.At<NtfsFileHeaderRecord>(0).IsInUse
+            ? record
+            : throw Damaged($"file record {number} is not in use");
     }
 
     private static byte[]? FirstAttribute(byte[] record, uint type, string name) =>
@@ -234,25 +234,23 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
 
     private static IEnumerable<byte[]> Attributes(byte[] record, uint type, string name)
     {
-        const int firstAt = 0x14, headerBytes = 0x18, nameLengthAt = 9, nameAt = 0xA;
-        int at = BinaryPrimitives.ReadUInt16LittleEndian(record.AsSpan(firstAt));
+        var leastBytes = Unsafe.SizeOf<NtfsResidentRecord>();
+        int at = record.At<NtfsFileHeaderRecord>(0).FirstAttributeAt;
         while (true)
         {
-            if (at + headerBytes > record.Length) throw Damaged("a file record has no end");
-            var found = BinaryPrimitives.ReadUInt32LittleEndian(record.AsSpan(at));
-            if (found == EndMark) yield break;
-            var length = BinaryPrimitives.ReadUInt32LittleEndian(record.AsSpan(at + 4));
-            if (length < headerBytes || length > record.Length - at) throw Damaged("an attribute of a file record");
-            var attribute = record.AsSpan(at, (int)length).ToArray();
-            if (found == type
-                && attribute[nameLengthAt] == name.Length
-                && (name.Length == 0
-                    || IsNamed(attribute, BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(nameAt)), name)))
+            if (at + leastBytes > record.Length) throw Damaged("a file record has no end");
+            var head = record.At<NtfsAttributeRecord>(at);
+            if (head.Type == NtfsAttributeRecord.EndType) yield break;
+            if (head.Length < leastBytes || head.Length > record.Length - at) throw Damaged("an attribute of a file record");
+            var attribute = record.AsSpan(at, (int)head.Length).ToArray();
+            if (head.Type == type
+                && head.NameLength == name.Length
+                && (name.Length == 0 || IsNamed(attribute, head.NameAt, name)))
             {
                 yield return attribute;
             }
 
-            at += (int)length;
+            at += (int)head.Length;
         }
     }
 
@@ -260,14 +258,13 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
         at + (name.Length * 2) <= attribute.Length
             && System.Text.Encoding.Unicode.GetString(attribute, at, name.Length * 2) == name;
 
-    private static ushort NumberOf(byte[] attribute) => BinaryPrimitives.ReadUInt16LittleEndian(attribute.AsSpan(0xE));
+    private static NtfsAttributeRecord HeadOf(ReadOnlySpan<byte> attribute) => attribute.At<NtfsAttributeRecord>(0);
 
     private static byte[] FixUp(byte[] block, ReadOnlySpan<byte> mark)
     {
-        const int wordsAt = 4, countAt = 6, stride = BootCodeLoading.SectorBytes, lastWords = 0x1F0 - 16;
-        int words =
-            BinaryPrimitives.ReadUInt16LittleEndian(
-                block.AsSpan(wordsAt)), count = BinaryPrimitives.ReadUInt16LittleEndian(block.AsSpan(countAt)) - 1;
+        const int stride = BootCodeLoading.SectorBytes, lastWords = 0x1F0 - 16;
+        var head = block.At<NtfsBlockRecord>(0);
+        int words = head.UpdateWordsAt, count = head.UpdateWordCount - 1;
         if (!block.AsSpan().StartsWith(mark) || count != block.Length / stride || words > lastWords || (words & 1) != 0)
             throw Damaged("a record or index block");
         for (var sector = 0; sector < count; sector++)

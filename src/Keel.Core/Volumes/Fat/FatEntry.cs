@@ -1,4 +1,4 @@
-using System.Buffers.Binary;
+using Keel.Core.Blocks;
 
 namespace Keel.Core.Volumes.Fat;
 
@@ -24,10 +24,10 @@ internal sealed record FatEntry(
     public const int SlotBytes = 32;
     public const byte Deleted = 0xE5;
 
-    private const int MarksAt =
-        11, CaseAt = 12, CreatedAt = 14, AccessedAt = 18, HighClusterAt = 20, WrittenAt = 22, LowClusterAt = 26, SizeAt = 28;
+    /// <summary>The mark of a slot that holds the volume's label.</summary>
+    public const FileMarks LabelMark = (FileMarks)0x08;
 
-    private const FileMarks Stored = FileMarks.Changeable | FileMarks.Folder;
+    private const FileMarks Stored = FileMarks.Changeable | FileMarks.Folder | LabelMark;
     private const byte LowerBase = 0x08, LowerExtension = 0x10;
 
     public bool IsFolder => (Marks & FileMarks.Folder) != FileMarks.None;
@@ -42,22 +42,24 @@ internal sealed record FatEntry(
     /// <param name="longName">The name of the long slots before it; null where there are none that belong to it.</param>
     /// <param name="firstSlot">The first of its slots in the folder.</param>
     /// <param name="slotCount">How many slots it takes.</param>
-    public static FatEntry Read(ReadOnlySpan<byte> slot, string? longName, int firstSlot, int slotCount) => new(
-        longName
-            ?? FatNames.ShortText(
-                slot,
-                lowerBase: (slot[CaseAt] & LowerBase) != 0,
-                lowerExtension: (slot[CaseAt] & LowerExtension) != 0),
-        slot[..FatNames.ShortBytes].ToArray(),
-        (FileMarks)slot[MarksAt] & Stored,
-        ((uint)BinaryPrimitives.ReadUInt16LittleEndian(slot[HighClusterAt..]) << 16)
-            | BinaryPrimitives.ReadUInt16LittleEndian(slot[LowClusterAt..]),
-        BinaryPrimitives.ReadUInt32LittleEndian(slot[SizeAt..]),
-        WrittenIn(
-            BinaryPrimitives.ReadUInt16LittleEndian(slot[(WrittenAt + 2)..]),
-            BinaryPrimitives.ReadUInt16LittleEndian(slot[WrittenAt..])),
-        firstSlot,
-        slotCount);
+    public static FatEntry Read(ReadOnlySpan<byte> slot, string? longName, int firstSlot, int slotCount)
+    {
+        var record = slot.At<FatSlotRecord>(0);
+        var shortName = ((ReadOnlySpan<byte>)record.Name).ToArray();
+        return new FatEntry(
+            longName
+                ?? FatNames.ShortText(
+                    shortName,
+                    lowerBase: (record.Case & LowerBase) != 0,
+                    lowerExtension: (record.Case & LowerExtension) != 0),
+            shortName,
+            (FileMarks)record.Marks & Stored & ~LabelMark,
+            record.FirstCluster,
+            record.SizeBytes,
+            WrittenIn(record.WrittenDate, record.WrittenTime),
+            firstSlot,
+            slotCount);
+    }
 
     /// <summary>A new short slot.</summary>
     public static byte[] NewSlot(
@@ -68,41 +70,60 @@ internal sealed record FatEntry(
         DateTimeOffset now)
     {
         var slot = new byte[SlotBytes];
-        shortName.CopyTo(slot);
-        slot[MarksAt] = (byte)(marks & Stored);
-        SetPlace(slot, firstCluster, sizeBytes);
-        BinaryPrimitives.WriteUInt16LittleEndian(slot.AsSpan(CreatedAt), Time(now));
-        BinaryPrimitives.WriteUInt16LittleEndian(slot.AsSpan(CreatedAt + 2), Date(now));
-        Touch(slot, now);
+        slot.Put(0, new FatSlotRecord
+        {
+            Name = Bytes11.Of(shortName),
+            Marks = (byte)(marks & Stored),
+            FirstCluster = firstCluster,
+            SizeBytes = sizeBytes,
+            CreatedTime = Time(now),
+            CreatedDate = Date(now),
+            AccessedDate = Date(now),
+            WrittenTime = Time(now),
+            WrittenDate = Date(now)
+        });
         return slot;
     }
 
     /// <summary>Notes which parts of a short name are written small.</summary>
-    public static void SetCase(Span<byte> slot, FatShortName name) =>
-        slot[CaseAt] = name.NeedsLong
+    public static void SetCase(Span<byte> slot, FatShortName name)
+    {
+        var record = slot.At<FatSlotRecord>(0);
+        record.Case = name.NeedsLong
             ? (byte)0
             : (byte)((name.LowerBase ? LowerBase : 0) | (name.LowerExtension ? LowerExtension : 0));
+        slot.Put(0, record);
+    }
 
     public static void SetPlace(Span<byte> slot, uint firstCluster, uint sizeBytes)
     {
-        BinaryPrimitives.WriteUInt16LittleEndian(slot[HighClusterAt..], (ushort)(firstCluster >> 16));
-        BinaryPrimitives.WriteUInt16LittleEndian(slot[LowClusterAt..], (ushort)firstCluster);
-        BinaryPrimitives.WriteUInt32LittleEndian(slot[SizeAt..], sizeBytes);
+        var record = slot.At<FatSlotRecord>(0);
+        record.FirstCluster = firstCluster;
+        record.SizeBytes = sizeBytes;
+        slot.Put(0, record);
     }
 
-    public static void SetMarks(Span<byte> slot, FileMarks marks) =>
-        slot[MarksAt] = (byte)(((FileMarks)slot[MarksAt] & ~FileMarks.Changeable) | (marks & FileMarks.Changeable));
+    public static void SetMarks(Span<byte> slot, FileMarks marks)
+    {
+        var record = slot.At<FatSlotRecord>(0);
+        record.Marks = (byte)(((FileMarks)record.Marks & ~FileMarks.Changeable) | (marks & FileMarks.Changeable));
+        slot.Put(0, record);
+    }
 
     /// <summary>Notes that the file was written.</summary>
     public static void Touch(Span<byte> slot, DateTimeOffset now)
     {
-        BinaryPrimitives.WriteUInt16LittleEndian(slot[AccessedAt..], Date(now));
-        BinaryPrimitives.WriteUInt16LittleEndian(slot[WrittenAt..], Time(now));
-        BinaryPrimitives.WriteUInt16LittleEndian(slot[(WrittenAt + 2)..], Date(now));
+        var record = slot.At<FatSlotRecord>(0);
+        (record.AccessedDate, record.WrittenTime, record.WrittenDate) = (Date(now), Time(now), Date(now));
+        slot.Put(0, record);
     }
 
     /// <summary>A slot that is a volume's label.</summary>
-    public static bool IsLabel(ReadOnlySpan<byte> slot) => (slot[MarksAt] & 0x18) == 0x08 && !FatNames.IsLongSlot(slot);
+    public static bool IsLabel(ReadOnlySpan<byte> slot)
+    {
+        var marks = (FileMarks)slot.At<FatSlotRecord>(0).Marks;
+        return (marks & (LabelMark | FileMarks.Folder)) == LabelMark && !FatNames.IsLongSlot(slot);
+    }
 
     /// <summary>A date and time as stored, which is local to wherever it was written; null where it is none.</summary>
     private static DateTimeOffset? WrittenIn(int date, int time)

@@ -1,4 +1,4 @@
-using System.Buffers.Binary;
+using System.Runtime.CompilerServices;
 using System.Text;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
@@ -14,7 +14,8 @@ public static class FatFormat
     private const long MiB = 1024 * 1024;
     private const int Fat12Clusters = 4085, Fat16Clusters = 65525, Margin = 16;
     private const int WideReserved = 32, InfoSector = 1, BackupSector = 6, RootEntries = 512, FatCopies = 2;
-    private const byte FixedDisk = 0xF8, SignatureOfSerial = 0x29;
+    private const byte FixedDisk = 0xF8, FirstDrive = 0x80;
+    private const ushort UsualSectorsPerTrack = 63, UsualHeads = 255;
 
     /// <summary>Formats; what was there is gone from the partition's view.</summary>
     /// <param name="partition">The partition, as blocks of its own.</param>
@@ -100,54 +101,70 @@ public static class FatFormat
 
     private static byte[] BootSector(Plan plan, string label, uint serial, uint hiddenSectors)
     {
-        var wide = plan.Kind == FileSystemKind.Fat32;
+        var isWide = plan.Kind == FileSystemKind.Fat32;
+        var tailAt = isWide ? FatTailRecord.WideAt : FatTailRecord.At;
+        var codeAt = tailAt + Unsafe.SizeOf<FatTailRecord>();
         var sector = new byte[plan.SectorBytes];
-        ((ReadOnlySpan<byte>)[0xEB, wide ? (byte)0x58 : (byte)0x3C, 0x90]).CopyTo(sector);
-        "KEEL1.0 "u8.CopyTo(sector.AsSpan(3));
-        Word(sector, 0xB, plan.SectorBytes);
-        sector[0xD] = (byte)plan.PerCluster;
-        Word(sector, 0xE, plan.Reserved);
-        sector[0x10] = FatCopies;
-        Word(sector, 0x11, wide ? 0 : RootEntries);
-        if (plan.Total <= ushort.MaxValue && !wide) Word(sector, 0x13, (int)plan.Total);
-        else Long(sector, 0x20, (uint)plan.Total);
-        sector[0x15] = FixedDisk;
-        Word(sector, 0x18, 63);
-        Word(sector, 0x1A, 255);
-        Long(sector, 0x1C, hiddenSectors);
-        if (wide)
+        sector.Put(0, Head(plan, codeAt, hiddenSectors));
+        if (isWide) sector.Put(FatWideRecord.At, Wide(plan));
+        sector.Put(tailAt, new FatTailRecord
         {
-            Long(sector, 0x24, (uint)plan.FatSectors);
-            Long(sector, 0x2C, FatTable.FirstCluster);
-            Word(sector, 0x30, InfoSector);
-            Word(sector, 0x32, BackupSector);
-        }
-        else
-        {
-            Word(sector, 0x16, (int)plan.FatSectors);
-        }
+            Drive = FirstDrive,
+            Mark = FatTailRecord.ExtendedMark,
+            Serial = serial,
+            Label = Bytes11.Of(Encoding.ASCII.GetBytes((label.Length > 0 ? label : "NO NAME").PadRight(FatNames.ShortBytes))),
+            FileSystem = Bytes8.Of(Encoding.ASCII.GetBytes(FileSystemProbe.Name(plan.Kind).PadRight(8)))
+        });
 
-        var tail = sector.AsSpan(wide ? 0x40 : 0x24);
-        tail[0] = 0x80;
-        tail[2] = SignatureOfSerial;
-        BinaryPrimitives.WriteUInt32LittleEndian(tail[3..], serial);
-        Encoding.ASCII.GetBytes((label.Length > 0 ? label : "NO NAME").PadRight(FatNames.ShortBytes)).CopyTo(tail[7..]);
-        Encoding.ASCII.GetBytes(FileSystemProbe.Name(plan.Kind).PadRight(8)).CopyTo(tail[18..]);
         // Started as boot code, it hands back to the firmware (int 18h) and halts.
-        ((ReadOnlySpan<byte>)[0xCD, 0x18, 0xF4, 0xEB, 0xFD]).CopyTo(sector.AsSpan(wide ? 0x5A : 0x3E));
-        sector[0x1FE] = 0x55;
-        sector[0x1FF] = 0xAA;
+        ((ReadOnlySpan<byte>)[0xCD, 0x18, 0xF4, 0xEB, 0xFD]).CopyTo(sector.AsSpan(codeAt));
+        BootSectorMark.Put(sector);
         return sector;
     }
+
+    private static BootParameterRecord Head(Plan plan, int codeAt, uint hiddenSectors)
+    {
+        var isWide = plan.Kind == FileSystemKind.Fat32;
+        var isSmall = plan.Total <= ushort.MaxValue && !isWide;
+        var head = new BootParameterRecord
+        {
+            Oem = Bytes8.Of("KEEL1.0 "u8),
+            BytesPerSector = (ushort)plan.SectorBytes,
+            SectorsPerCluster = (byte)plan.PerCluster,
+            ReservedSectors = (ushort)plan.Reserved,
+            Fats = FatCopies,
+            RootEntries = (ushort)(isWide ? 0 : RootEntries),
+            SmallSectors = (ushort)(isSmall ? plan.Total : 0),
+            Media = FixedDisk,
+            SectorsPerFat = (ushort)(isWide ? 0 : plan.FatSectors),
+            SectorsPerTrack = UsualSectorsPerTrack,
+            Heads = UsualHeads,
+            HiddenSectors = hiddenSectors,
+            LargeSectors = isSmall ? 0 : (uint)plan.Total
+        };
+        head.SetJump(codeAt);
+        return head;
+    }
+
+    private static FatWideRecord Wide(Plan plan) => new()
+    {
+        SectorsPerFat = (uint)plan.FatSectors,
+        RootCluster = FatTable.FirstCluster,
+        InfoSector = InfoSector,
+        BackupSector = BackupSector
+    };
 
     private static byte[] Info(Plan plan)
     {
         var info = new byte[plan.SectorBytes];
-        Long(info, 0, 0x41615252);
-        Long(info, 484, 0x61417272);
-        Long(info, 488, (uint)plan.Clusters - 1);                // the root folder has one
-        Long(info, 492, FatTable.FirstCluster + 1);
-        Long(info, 508, 0xAA550000);
+        info.Put(0, new FatInfoRecord
+        {
+            Lead = FatInfoRecord.LeadMark,
+            Structure = FatInfoRecord.StructureMark,
+            FreeClusters = (uint)plan.Clusters - 1,             // the root folder has one
+            NextFree = FatTable.FirstCluster + 1,
+            Trail = FatInfoRecord.TrailMark
+        });
         return info;
     }
 
@@ -174,20 +191,13 @@ public static class FatFormat
         if (label.Length == 0) return;
         var slot = FatEntry.NewSlot(
             Encoding.ASCII.GetBytes(label.PadRight(FatNames.ShortBytes)),
-            FileMarks.None,
-            0,
-            0,
+            FatEntry.LabelMark,
+            firstCluster: 0,
+            sizeBytes: 0,
             TimeProvider.System.GetLocalNow());
-        slot[11] = 0x08;
         var root = plan.Kind == FileSystemKind.Fat32 ? plan.DataSector : plan.Reserved + (FatCopies * plan.FatSectors);
         partition.Write(root * plan.SectorBytes, slot);
     }
-
-    private static void Word(byte[] sector, int at, int value) =>
-        BinaryPrimitives.WriteUInt16LittleEndian(sector.AsSpan(at), (ushort)value);
-
-    private static void Long(byte[] sector, int at, uint value) =>
-        BinaryPrimitives.WriteUInt32LittleEndian(sector.AsSpan(at), value);
 
     /// <summary>The measures of a new file system, in sectors where nothing else is said.</summary>
     private sealed record Plan(

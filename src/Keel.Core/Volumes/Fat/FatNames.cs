@@ -1,5 +1,5 @@
-using System.Buffers.Binary;
 using System.Text;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 
 namespace Keel.Core.Volumes.Fat;
@@ -8,12 +8,11 @@ namespace Keel.Core.Volumes.Fat;
 internal static class FatNames
 {
     public const int ShortBytes = 11;
-    private const int BaseBytes = 8, LongestName = 255, LettersPerSlot = 13, ChecksumAt = 13;
-    private const byte LongMark = 0x0F, LastSlot = 0x40;
+    private const int BaseBytes = 8, LongestName = 255, LettersPerSlot = FatLongSlotRecord.LetterCount;
+    private const byte LongMark = 0x0F, MarksMask = 0x3F, LastSlot = 0x40;
     private const string ShortSpecials = "$%'-_@~`!(){}^#&", NeverAllowed = "\"*/:<>?\\|";
-    private static readonly int[] LetterOffsets = [1, 3, 5, 7, 9, 14, 16, 18, 20, 22, 24, 28, 30];
 
-    public static bool IsLongSlot(ReadOnlySpan<byte> slot) => (slot[11] & 0x3F) == LongMark;
+    public static bool IsLongSlot(ReadOnlySpan<byte> slot) => (slot.At<FatLongSlotRecord>(0).Marks & MarksMask) == LongMark;
 
     /// <summary>"NAME.EXT" as a person reads it.</summary>
     public static string ShortText(ReadOnlySpan<byte> slot, bool lowerBase = false, bool lowerExtension = false)
@@ -38,12 +37,12 @@ internal static class FatNames
         var name = new StringBuilder();
         for (var part = 1; part <= count; part++)
         {
-            var slot = slots.Slice((count - part) * FatEntry.SlotBytes, FatEntry.SlotBytes);
+            var slot = slots.At<FatLongSlotRecord>((count - part) * FatEntry.SlotBytes);
             var number = part == count ? part | LastSlot : part;
-            if (slot[0] != number || slot[ChecksumAt] != sum) return null;
-            foreach (var at in LetterOffsets)
+            if (slot.Number != number || slot.Checksum != sum) return null;
+            for (var index = 0; index < LettersPerSlot; index++)
             {
-                var letter = (char)BinaryPrimitives.ReadUInt16LittleEndian(slot[at..]);
+                var letter = (char)slot[index];
                 if (letter == 0) return name.Length > 0 ? name.ToString() : null;
                 name.Append(letter);
             }
@@ -60,17 +59,19 @@ internal static class FatNames
         var sum = Checksum(shortName);
         for (var part = 0; part < count; part++)
         {
-            var slot = slots.AsSpan((count - 1 - part) * FatEntry.SlotBytes, FatEntry.SlotBytes);
-            slot[0] = (byte)(part + 1 == count ? (part + 1) | LastSlot : part + 1);
-            slot[11] = LongMark;
-            slot[ChecksumAt] = sum;
+            var slot = new FatLongSlotRecord
+            {
+                Number = (byte)(part + 1 == count ? (part + 1) | LastSlot : part + 1),
+                Marks = LongMark,
+                Checksum = sum
+            };
             for (var index = 0; index < LettersPerSlot; index++)
             {
                 var at = (part * LettersPerSlot) + index;
-                BinaryPrimitives.WriteUInt16LittleEndian(
-                    slot[LetterOffsets[index]..],
-                    at < name.Length ? name[at] : at == name.Length ? (ushort)0 : (ushort)0xFFFF);
+                slot[index] = at < name.Length ? name[at] : at == name.Length ? (ushort)0 : (ushort)0xFFFF;
             }
+
+            slots.Put((count - 1 - part) * FatEntry.SlotBytes, slot);
         }
 
         return slots;
