@@ -12,8 +12,8 @@ public sealed partial class WordingTests
     private static readonly string[] MadeFromParts = ["table.", "system-volume.", "left."];
 
     private static readonly string Sources = string.Join('\n', Directory
-        .EnumerateFiles(Path.Combine(KeelProgram.Root(), "src", "Keel.Core"), "*.cs", SearchOption.AllDirectories)
-        .Where(path => !path.Contains("/obj/", StringComparison.Ordinal))
+        .EnumerateFiles(Path.Combine(KeelProgram.Root(), "src"), "*.cs", SearchOption.AllDirectories)
+        .Where(path => !path.Contains("/obj/", StringComparison.Ordinal) && !path.Contains("/Wording/", StringComparison.Ordinal))
         .Select(File.ReadAllText));
 
     [Fact]

@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Mending;
 using Keel.Core.Store;
 
@@ -30,11 +31,7 @@ internal static class StoreAddCommand
         };
         var command = new Command("windows", "An entry for a Windows installation.") { on, folder, title };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(
-            parsed,
-            common,
-            $"Add an entry for {parsed.GetValue(folder)} on volume {parsed.GetValue(on)}.",
-            (store, _, machine) =>
+        command.SetAction(parsed => target.Change(parsed, common, (store, _, machine) =>
         {
             var volume = BootCodeRequests.VolumeOrSystem(RequireDisk(machine), parsed.GetValue(on));
             var installation = machine!.Installations.FirstOrDefault(found =>
@@ -50,7 +47,7 @@ internal static class StoreAddCommand
                     "Name the right volume with --volume, the folder with --folder.");
             }
 
-            StoreEditing.AddWindows(
+            return Added(StoreEditing.AddWindows(
                 store,
                 machine.BootFiles,
                 Guid.NewGuid(),
@@ -58,7 +55,7 @@ internal static class StoreAddCommand
                 volume.Partition,
                 installation.Folder,
                 parsed.GetValue(title) ?? installation.Product,
-                installation.Build);
+                installation.Build));
         }));
         return command;
     }
@@ -69,14 +66,14 @@ internal static class StoreAddCommand
         var title = TitleOption();
         var command = new Command("nt5", "An entry for the older loader, which reads boot.ini.") { title };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(parsed, common, "Add an entry for the NT 5 loader.", (store, _, machine) =>
-            StoreEditing.AddProgram(
+        command.SetAction(parsed => target.Change(parsed, common, (store, _, machine) =>
+            Added(StoreEditing.AddProgram(
                 store,
                 default,
                 EntryType.Nt5Loader,
                 parsed.GetValue(title) ?? "Earlier Windows",
                 DeviceOf(machine, number: null),
-                @"\ntldr")));
+                @"\ntldr"))));
         return command;
     }
 
@@ -93,18 +90,14 @@ internal static class StoreAddCommand
         };
         var command = new Command("program", "An entry for any start program.") { on, file, title };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(
-            parsed,
-            common,
-            $"Add an entry for {parsed.GetValue(file)}.",
-            (store, _, machine) =>
-            StoreEditing.AddProgram(
+        command.SetAction(parsed => target.Change(parsed, common, (store, _, machine) =>
+            Added(StoreEditing.AddProgram(
                 store,
                 Guid.NewGuid(),
                 new EntryType(0x1020000A),
                 parsed.GetValue(title) ?? parsed.GetValue(file)!,
                 DeviceOf(machine, parsed.GetValue(on)),
-                parsed.GetValue(file)!)));
+                parsed.GetValue(file)!))));
         return command;
     }
 
@@ -114,18 +107,16 @@ internal static class StoreAddCommand
         var title = TitleOption();
         var command = new Command("like", "A copy of an entry.") { title };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(
-            parsed,
-            common,
-            $"Add a copy of the entry {StoreCommand.One(target.Rest(parsed), "ENTRY")}.",
-            (store, _, _) =>
-            StoreEditing.AddLike(
+        command.SetAction(parsed => target.Change(parsed, common, (store, _, _) =>
+            Added(StoreEditing.AddLike(
                 store,
-                EntryPicker.Pick(store, target.Rest(parsed)[0]),
+                EntryPicker.Pick(store, StoreCommand.One(target.Rest(parsed), "ENTRY")),
                 Guid.NewGuid(),
-                parsed.GetValue(title))));
+                parsed.GetValue(title)))));
         return command;
     }
+
+    private static Remark Added(BootEntry entry) => Remark.Of("step.add-entry", Fact.Title.Is(entry.Name));
 
     private static BootDevice DeviceOf(Machine? machine, int? number)
     {

@@ -107,28 +107,11 @@ internal static class StoreCommand
             return target.Replace(
                 parsed,
                 common,
-                $"Load a store of {store.Entries.Count} entries.",
+                Remark.Of("step.load-store", Fact.EntryCount.Is(store.Entries.Count)),
                 parsed.GetValue(form) == "json" ? store.ToBytes() : bytes,
-                [.. StoreDifference
-                    .Lines(CurrentOrEmpty(parsed, target), store)
-                    .Select(line => new StepDetail(Remark.Said(line)))]);
+                store);
         });
         return command;
-    }
-
-    private static BootStore CurrentOrEmpty(ParseResult parsed, StoreTarget target)
-    {
-        var current = BootStore.Empty(DateTimeOffset.UnixEpoch);
-        try
-        {
-            target.Look(parsed, (store, _, _) => current = store);
-        }
-        catch (UnreadableException)
-        {
-            // A store that can't be read is a reason to load another.
-        }
-
-        return current;
     }
 
     private static Command New(CommonOptions common)
@@ -137,7 +120,10 @@ internal static class StoreCommand
         var command = new Command("create", "An empty valid store; one that is there is set aside.");
         target.AddTo(command, writes: true);
         command.SetAction(parsed =>
-            target.Replace(parsed, common, "Make an empty store.", BootStore.Empty(DateTimeOffset.UtcNow).ToBytes(), []));
+        {
+            var store = BootStore.Empty(DateTimeOffset.UtcNow);
+            return target.Replace(parsed, common, Remark.Of("step.empty-store"), store.ToBytes(), store);
+        });
         return command;
     }
 
@@ -147,12 +133,12 @@ internal static class StoreCommand
         var last = new Option<bool>("--even-last") { Description = "also the last way to start" };
         var command = new Command("drop", "Take an entry out, with every reference to it.") { last };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(
-            parsed,
-            common,
-            $"Drop the entry {One(target.Rest(parsed), "ENTRY")}.",
-            (store, _, _) =>
-            StoreEditing.Drop(store, EntryPicker.Pick(store, target.Rest(parsed)[0]), parsed.GetValue(last))));
+        command.SetAction(parsed => target.Change(parsed, common, (store, _, _) =>
+        {
+            var entry = EntryPicker.Pick(store, One(target.Rest(parsed), "ENTRY"));
+            StoreEditing.Drop(store, entry, parsed.GetValue(last));
+            return Remark.Of("step.drop-entry", Fact.Title.Is(entry.Name));
+        }));
         return command;
     }
 
@@ -172,15 +158,12 @@ internal static class StoreCommand
                     "Such as: keel store change DISK 1 safe-start=minimal");
             }
 
-            return target.Change(
-                parsed,
-                common,
-                $"Change the entry {rest[0]}: {string.Join(", ", rest.Skip(1))}.",
-                (store, devices, _) =>
+            return target.Change(parsed, common, (store, devices, _) =>
             {
                 var entry = EntryPicker.Pick(store, rest[0]);
                 var text = new SettingText(store, devices);
                 foreach (var word in rest.Skip(1)) Apply(text, entry, word);
+                return Remark.Of("step.change-entry", Fact.Title.Is(entry.Name));
             });
         });
         return command;
@@ -207,12 +190,12 @@ internal static class StoreCommand
         var target = new StoreTarget("ENTRY...");
         var command = new Command("order", "Put entries at the head of the menu, in this order.");
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(
-            parsed,
-            common,
-            $"Order the menu: {string.Join(", ", target.Rest(parsed))}.",
-            (store, _, _) =>
-            StoreEditing.Order(store, [.. target.Rest(parsed).Select(word => EntryPicker.Pick(store, word))])));
+        command.SetAction(parsed => target.Change(parsed, common, (store, _, _) =>
+        {
+            var entries = target.Rest(parsed).Select(word => EntryPicker.Pick(store, word)).ToList();
+            StoreEditing.Order(store, entries);
+            return Remark.Of("step.order-menu", Fact.Names.Is([.. entries.Select(entry => entry.Name)]));
+        }));
         return command;
     }
 
@@ -221,12 +204,12 @@ internal static class StoreCommand
         var target = new StoreTarget("ENTRY");
         var command = new Command("prefer", "Make an entry the one that starts when nobody chooses.");
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(
-            parsed,
-            common,
-            $"Prefer the entry {One(target.Rest(parsed), "ENTRY")}.",
-            (store, _, _) =>
-            StoreEditing.Prefer(store, EntryPicker.Pick(store, target.Rest(parsed)[0]))));
+        command.SetAction(parsed => target.Change(parsed, common, (store, _, _) =>
+        {
+            var entry = EntryPicker.Pick(store, One(target.Rest(parsed), "ENTRY"));
+            StoreEditing.Prefer(store, entry);
+            return Remark.Of("step.prefer", Fact.Title.Is(entry.Name));
+        }));
         return command;
     }
 
@@ -251,12 +234,15 @@ internal static class StoreCommand
             look
         };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(parsed, common, "Change the menu.", (store, _, _) =>
+        command.SetAction(parsed => target.Change(parsed, common, (store, _, _) =>
+        {
             StoreEditing.Menu(
                 store,
                 parsed.GetValue(seconds),
                 parsed.GetValue(always) is { } show ? show == "yes" : null,
-                parsed.GetValue(look) is { } chosen ? chosen == "graphical" : null)));
+                parsed.GetValue(look) is { } chosen ? chosen == "graphical" : null);
+            return Remark.Of("step.change-menu");
+        }));
         return command;
     }
 

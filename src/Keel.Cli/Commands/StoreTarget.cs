@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
@@ -88,39 +89,30 @@ internal sealed class StoreTarget
     }
 
     /// <summary>Changes the store, after plan and consent.</summary>
-    public int Change(ParseResult parsed, CommonOptions common, string summary, Action<BootStore, IDeviceNames, Machine?> change)
+    /// <param name="change">Changes it, and says what that does.</param>
+    public int Change(ParseResult parsed, CommonOptions common, Func<BootStore, IDeviceNames, Machine?, Remark> change)
     {
         if (parsed.GetValue(file) is { } path)
         {
             var store = StoreFile.Read(path);
-            change(store, new UnknownDevices(), null);
-            return WriteFile(parsed, common, path, store.ToBytes(), summary);
+            var summary = change(store, new UnknownDevices(), null);
+            return WriteFile(parsed, common, path, store.ToBytes(), store, summary);
         }
 
         return Run(
             parsed,
             common,
-            machine =>
-                StoreRequests.Change(
-                    machine,
-                    Volume(parsed),
-                    Remark.Said(summary),
-                    store => change(store, new MachineDevices(machine), machine)));
+            machine => StoreRequests.Change(
+                machine,
+                Volume(parsed),
+                store => change(store, new MachineDevices(machine), machine)));
     }
 
-    /// <summary>Puts other bytes in the store's place, after plan and consent.</summary>
-    public int Replace(
-        ParseResult parsed,
-        CommonOptions common,
-        string summary,
-        byte[] bytes,
-        IReadOnlyList<StepDetail> details) =>
+    /// <summary>Puts another store in the place of the one there, after plan and consent.</summary>
+    public int Replace(ParseResult parsed, CommonOptions common, Remark summary, byte[] bytes, BootStore store) =>
         parsed.GetValue(file) is { } path
-            ? WriteFile(parsed, common, path, bytes, summary)
-            : Run(
-                parsed,
-                common,
-                machine => StoreRequests.Replace(machine, Volume(parsed), bytes, Remark.Said(summary), details));
+            ? WriteFile(parsed, common, path, bytes, store, summary)
+            : Run(parsed, common, machine => StoreRequests.Replace(machine, Volume(parsed), bytes, store, summary));
 
     /// <summary>Carries out a plan on the disk.</summary>
     public int Run(ParseResult parsed, CommonOptions common, Func<Machine, Plan> request)
@@ -143,10 +135,18 @@ internal sealed class StoreTarget
             "The store is inside a disk, or a file by itself.",
             "Name the disk, or the store's file with --file.");
 
-    private int WriteFile(ParseResult parsed, CommonOptions common, string path, byte[] bytes, string summary)
+    private int WriteFile(
+        ParseResult parsed,
+        CommonOptions common,
+        string path,
+        byte[] bytes,
+        BootStore store,
+        Remark summary)
     {
         var output = common.OutputOf(parsed);
-        output.Message($"{summary} ({path})");
+        output.Message($"{Words.Of(summary)} ({path})");
+        foreach (var line in new StoreDifference(new UnknownDevices()).Between(Before(path), store))
+            output.Message($"  {Words.Of(line)}");
         if (parsed.GetValue(preview)) return 0;
         new Consent(
             output,
@@ -159,5 +159,20 @@ internal sealed class StoreTarget
             aside is null ? $"Written: {path}." : $"Written: {path}. What was there before is kept as {aside}.",
             style: "green");
         return 0;
+    }
+
+    /// <summary>The store that a file holds now; an empty one where it holds none.</summary>
+    private static BootStore Before(string path)
+    {
+        try
+        {
+            if (File.Exists(path)) return StoreFile.Read(path);
+        }
+        catch (UnreadableException)
+        {
+            // A file that can't be read is a reason to write another.
+        }
+
+        return BootStore.Empty(DateTimeOffset.UnixEpoch);
     }
 }

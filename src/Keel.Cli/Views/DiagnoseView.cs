@@ -31,7 +31,7 @@ internal sealed class DiagnoseView(Output output)
         ShowList(
             "The machine's own traces (history, not proof)",
             [.. diagnosis.History.Select(trace =>
-                $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {trace.Says}")]);
+                $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {Words.Of(trace.Says)}")]);
         ShowList("What remains, beyond keel", diagnosis.Beyond);
         if (diagnosis.Plan.Steps.Count > 0) output.Paragraph("Next:", output.Commands.Mend(diagnosis.Machine), style: "bold");
     }

@@ -40,7 +40,7 @@ internal sealed class FilesView(Output output)
             wrong.Count == 0
                 ? "All boot files are there, and as they should be."
             : $"{(needed is null ? "Nothing that the start needs is wrong, but: " : "")}{(needed ?? wrong[0]).Path} on "
-                + $"{(needed ?? wrong[0]).Volume}: {(needed ?? wrong[0]).Problems[0]}.",
+                + $"{(needed ?? wrong[0]).Volume}: {Words.Of((needed ?? wrong[0]).Problems[0])}.",
             style: wrong.Count == 0 ? "green" : needed is null ? "yellow" : "red");
         foreach (var group in list.Lines.GroupBy(line => line.Volume))
         {
@@ -88,7 +88,7 @@ internal sealed class FilesView(Output output)
         string.Join(
             ", ",
             ((string?[])[
-                line.Problems.Count > 0 ? string.Join("; ", line.Problems) : line.Role,
+                line.Problems.Count > 0 ? string.Join("; ", line.Problems.Select(Words.Of)) : line.Role,
                 line.Version?.ToString()
             ]).Where(word => !string.IsNullOrEmpty(word)));
 

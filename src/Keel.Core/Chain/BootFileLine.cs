@@ -1,3 +1,4 @@
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain;
@@ -8,7 +9,7 @@ namespace Keel.Core.Chain;
 /// <param name="Role">What it is for, in a word or two.</param>
 /// <param name="File">What is there; null where nothing is.</param>
 /// <param name="Version">The version that it says it has; null where it says none.</param>
-/// <param name="Problems">What is wrong with it, a few words each.</param>
+/// <param name="Problems">What is wrong with it.</param>
 /// <param name="IsNeeded">Whether the machine can't start without it.</param>
 public sealed record BootFileLine(
     DiskVolume Volume,
@@ -16,5 +17,5 @@ public sealed record BootFileLine(
     string Role,
     VolumeFile? File,
     Version? Version,
-    IReadOnlyList<string> Problems,
+    IReadOnlyList<Remark> Problems,
     bool IsNeeded);

@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -95,13 +96,13 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
         IReadOnlyList<Copy> copies)
     {
         if (volume.Files is not { } files)
-            return new BootFileLine(volume, path, role, null, null, [$"{volume} can't be read"], isNeeded);
+            return new BootFileLine(volume, path, role, null, null, [Remark.Of("boot-file.volume-unreadable", Fact.Volume.Is(volume.Ref))], isNeeded);
         try
         {
             var file = files.Find(path);
-            var problems = new List<string>();
+            var problems = new List<Remark>();
             var state = isProgram ? ProgramState.Of(volume, files, path, machine.Processor).Condition : Plain(file);
-            if (Words(state) is { } words) problems.Add(words);
+            if (ProblemOf(state) is { } problem) problems.Add(problem);
             var version = file is { IsFolder: false, SizeBytes: > 0 } ? ProgramFile.VersionOf(files.OpenFile(path)) : null;
             if (file is not null) problems.AddRange(WrongMarks(machine, volume, path, file));
             if (copies.FirstOrDefault(copy => copy.Target.Equals(path, StringComparison.OrdinalIgnoreCase)) is { } copy
@@ -114,7 +115,7 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
         }
         catch (KeelException e)
         {
-            return new BootFileLine(volume, path, role, null, null, [$"unreadable: {e.Why}"], isNeeded);
+            return new BootFileLine(volume, path, role, null, null, [Remark.Of("boot-file.unreadable", Fact.Why.Is(e.Why))], isNeeded);
         }
     }
 
@@ -126,40 +127,41 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
         _ => ProgramCondition.Sound
     };
 
-    private static string? Words(ProgramCondition condition) => condition switch
+    private static Remark? ProblemOf(ProgramCondition condition) => condition switch
     {
-        ProgramCondition.Missing => "MISSING",
-        ProgramCondition.Folder => "a FOLDER in its place",
-        ProgramCondition.Empty => "EMPTY",
-        ProgramCondition.ZeroFilled => "holds ZEROS only",
-        ProgramCondition.NotProgram => "no program",
-        ProgramCondition.CutShort => "CUT SHORT",
-        ProgramCondition.OtherProcessor => "for another processor",
+        ProgramCondition.Missing => Remark.Of("boot-file.missing"),
+        ProgramCondition.Folder => Remark.Of("boot-file.folder"),
+        ProgramCondition.Empty => Remark.Of("boot-file.empty"),
+        ProgramCondition.ZeroFilled => Remark.Of("boot-file.zeros"),
+        ProgramCondition.NotProgram => Remark.Of("boot-file.no-program"),
+        ProgramCondition.CutShort => Remark.Of("boot-file.cut-short"),
+        ProgramCondition.OtherProcessor => Remark.Of("boot-file.other-processor"),
         _ => null
     };
 
-    private static IEnumerable<string> WrongMarks(Machine machine, DiskVolume volume, string path, VolumeFile file)
+    private static IEnumerable<Remark> WrongMarks(Machine machine, DiskVolume volume, string path, VolumeFile file)
     {
         if (volume == machine.SystemVolume
             && machine.Firmware == FirmwareKind.Bios
             && path == machine.BootFiles.ManagerPath
             && (file.Marks & (FileMarks.Compressed | FileMarks.Encrypted)) is var packed and not FileMarks.None)
         {
-            yield return $"{FileMarksText.Words(packed)}: boot code can't read it";
+            yield return Remark.Of("boot-file.packed", Fact.Attributes.Is(FileMarksText.Words(packed)));
         }
 
         if (volume != machine.SystemVolume) yield break;
         var hinder =
             Checks.ManagerFileCheck.MarksThatHinder(machine).FirstOrDefault(entry => entry.Path == path).Marks & file.Marks;
-        if (hinder != FileMarks.None) yield return $"{FileMarksText.Words(hinder)}, and should not be";
+        if (hinder != FileMarks.None)
+            yield return Remark.Of("boot-file.attributes", Fact.Attributes.Is(FileMarksText.Words(hinder)));
     }
 
-    private static IEnumerable<string> Beside(VolumeFile file, Version? version, Copy copy)
+    private static IEnumerable<Remark> Beside(VolumeFile file, Version? version, Copy copy)
     {
         if (version is not null && copy.Version is { } other && version < other)
-            yield return $"older than the installation's copy ({other})";
+            yield return Remark.Of("boot-file.older", Fact.OtherVersion.Is($"{other}"));
         else if (version is null && file.SizeBytes < copy.SizeBytes && copy.Version is null)
-            yield return $"shorter than the installation's copy ({copy.SizeBytes} bytes)";
+            yield return Remark.Of("boot-file.shorter", Fact.SizeBytes.Is(copy.SizeBytes));
     }
 
     /// <summary>

@@ -1,6 +1,7 @@
 using System.Text;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain;
@@ -40,8 +41,7 @@ public static class Traces
         return At(
             windows,
             path,
-            $"the last start {(bytes[startedAt] != 0 ? "came to its end" : "did NOT come to its end")}, the last shutdown "
-                + $"{(bytes[shutDownAt] != 0 ? "did" : "did NOT")}");
+            Remark.Of("trace.boot-status", Fact.IsStarted.Is(bytes[startedAt] != 0), Fact.IsShutDown.Is(bytes[shutDownAt] != 0)));
     }
 
     /// <summary>The newest text that Windows' own start-up repair left in its folder.</summary>
@@ -53,7 +53,7 @@ public static class Traces
             .Where(file => !file.IsFolder && file.Name.EndsWith(".txt", StringComparison.OrdinalIgnoreCase))
             .Select(file => $@"{folder}\{file.Name}").OrderByDescending(windows.Files.WrittenAt).FirstOrDefault();
         return newest is not null && TextOf(windows, newest) is { Count: > 0 } lines
-            ? At(windows, newest, $"Windows tried to repair its start; its log ends with: {lines[^1]}")
+            ? At(windows, newest, Remark.Of("trace.start-repair", Fact.Said.Is(lines[^1])))
             : null;
     }
 
@@ -61,7 +61,7 @@ public static class Traces
     {
         var path = $@"{windows.Folder}\ntbtlog.txt";
         return TextOf(windows, path) is { Count: > 0 } lines
-            ? At(windows, path, $"the log of a start ends with: {lines[^1]}")
+            ? At(windows, path, Remark.Of("trace.start-log", Fact.Said.Is(lines[^1])))
             : null;
     }
 
@@ -69,11 +69,11 @@ public static class Traces
     {
         var path = $@"{windows.Folder}\WinSxS\pending.xml";
         return windows.Files.FileExists(path)
-            ? At(windows, path, "an update or another change of Windows was not finished")
+            ? At(windows, path, Remark.Of("trace.servicing-pending"))
             : null;
     }
 
-    private static Trace At(StartedWindows windows, string path, string says) => new(path, windows.Files.WrittenAt(path), says);
+    private static Trace At(StartedWindows windows, string path, Remark says) => new(path, windows.Files.WrittenAt(path), says);
 
     /// <summary>The lines of a text that are not empty, from its last part; UTF-16 where it begins so.</summary>
     private static List<string>? TextOf(StartedWindows windows, string path)

@@ -316,6 +316,12 @@ public static class Fact
     /// <summary>The paths of several disks.</summary>
     public static readonly FactKey<IReadOnlyList<string>> Disks = new("disks");
 
+    /// <summary>Whether the last start came to its end, as Windows noted.</summary>
+    public static readonly FactKey<bool> IsStarted = new("isStarted");
+
+    /// <summary>Whether the last shutdown came to its end, as Windows noted.</summary>
+    public static readonly FactKey<bool> IsShutDown = new("isShutDown");
+
     /// <summary>Several names.</summary>
     public static readonly FactKey<IReadOnlyList<string>> Names = new("names");
 

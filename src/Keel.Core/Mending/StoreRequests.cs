@@ -28,29 +28,36 @@ public static class StoreRequests
     /// <summary>Changes a store.</summary>
     /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
     /// <param name="number">The number of the volume, from 1; null to choose.</param>
-    /// <param name="summary">What the change does, for the plan.</param>
-    /// <param name="change">Changes the store.</param>
-    public static Plan Change(Machine machine, int? number, Remark summary, Action<BootStore> change)
+    /// <param name="change">Changes the store, and says what that does.</param>
+    public static Plan Change(Machine machine, int? number, Func<BootStore, Remark> change)
     {
         var store = Open(machine, number);
+        var before = BootStore.Read(store.ToBytes());
         var state = StateOf(machine, number, out var volume);
         return Plan.ForRequest(machine, id =>
         {
-            change(store);
-            return Write(volume, state.Path, store.ToBytes(), id, summary, []);
+            var summary = change(store);
+            var lines = new StoreDifference(new MachineDevices(machine)).Between(before, store);
+            return Write(volume, state.Path, store.ToBytes(), id, summary, [.. lines.Select(line => new StepDetail(line))]);
         });
     }
 
     /// <summary>Puts a store's bytes in the place of what is there; that is set aside.</summary>
-    public static Plan Replace(Machine machine, int? number, byte[] bytes, Remark summary, IReadOnlyList<StepDetail> details)
+    /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
+    /// <param name="number">The number of the volume, from 1; null to choose.</param>
+    /// <param name="bytes">The store, to the byte.</param>
+    /// <param name="store">The same, read.</param>
+    /// <param name="summary">What that does.</param>
+    public static Plan Replace(Machine machine, int? number, byte[] bytes, BootStore store, Remark summary)
     {
         var state = StateOf(machine, number, out var volume);
-        return Plan.ForRequest(machine, id => Write(volume, state.Path, bytes, id, summary, details, setAside: true));
+        var before = state.Store ?? BootStore.Empty(DateTimeOffset.UnixEpoch);
+        var lines = new StoreDifference(new MachineDevices(machine)).Between(before, store);
+        if (lines.Count == 0) lines = [Remark.Of("line.entries-same")];
+        return Plan.ForRequest(
+            machine,
+            id => Write(volume, state.Path, bytes, id, summary, [.. lines.Select(line => new StepDetail(line))], setAside: true));
     }
-
-    /// <summary>An empty valid store.</summary>
-    public static Plan Create(Machine machine, int? number, RepairTerms terms) =>
-        Replace(machine, number, BootStore.Empty(terms.Clock.GetUtcNow()).ToBytes(), Remark.Of("step.empty-store"), []);
 
     /// <summary>Builds the store anew from the installations chosen, keeping what can be kept of the old one.</summary>
     /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>

@@ -24,6 +24,9 @@ public sealed class BootEntry
     /// <summary>What the menu calls it; null where it has no title.</summary>
     public string? Title => Text(Element.Title);
 
+    /// <summary>What people know it by: its title, else its type and id.</summary>
+    public string Name => Title ?? $"{Type.Name} {Id}";
+
     /// <summary>
     /// The numbers of the elements that the entry has; a key whose name is no number, or that holds no value, is none.
     /// </summary>

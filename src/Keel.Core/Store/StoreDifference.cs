@@ -1,38 +1,43 @@
+using Keel.Core.Facts;
+
 namespace Keel.Core.Store;
 
-/// <summary>What differs between two stores, a line each.</summary>
-public static class StoreDifference
+/// <summary>What differs between two stores.</summary>
+/// <param name="devices">Tells what devices are called.</param>
+public sealed class StoreDifference(IDeviceNames devices)
 {
     private const int LineLimit = 40;
 
-    /// <summary>What is added, dropped and changed from one store to the next, a line each.</summary>
-    public static IReadOnlyList<string> Lines(BootStore now, BootStore then)
+    /// <summary>What is added, dropped and changed from one store to the next; at most 40 lines, and how many more there are.</summary>
+    public IReadOnlyList<Remark> Between(BootStore before, BootStore after)
     {
-        var lines = new List<string>();
-        foreach (var entry in then.Entries)
-        {
-            if (now.Entry(entry.Id) is not { } before)
-                lines.Add($"new: {NameOf(entry)}");
-            else
-                lines.AddRange(Changed(before, entry));
-        }
-
-        lines.AddRange(now.Entries.Where(entry => then.Entry(entry.Id) is null).Select(entry => $"gone: {NameOf(entry)}"));
-        if (lines.Count == 0) lines.Add("the entries are the same as those there");
-        return lines.Count <= LineLimit ? lines : [.. lines.Take(LineLimit), $"and {lines.Count - LineLimit} more differences"];
+        var lines = after.Entries
+            .SelectMany(entry => before.Entry(entry.Id) is { } old
+                ? Changed(before, old, after, entry)
+                : [Remark.Of("line.entry-new", Fact.Title.Is(entry.Name))])
+            .Concat(before.Entries
+                .Where(entry => after.Entry(entry.Id) is null)
+                .Select(entry => Remark.Of("line.entry-gone", Fact.Title.Is(entry.Name))))
+            .ToList();
+        if (lines.Count <= LineLimit) return lines;
+        return [.. lines.Take(LineLimit), Remark.Of("line.entries-more", Fact.EntryCount.Is(lines.Count - LineLimit))];
     }
 
-    private static IEnumerable<string> Changed(BootEntry before, BootEntry after)
+    private IEnumerable<Remark> Changed(BootStore before, BootEntry old, BootStore after, BootEntry entry)
     {
-        foreach (var element in before.Elements.Union(after.Elements).Order())
+        var (textBefore, textAfter) = (new SettingText(before, devices), new SettingText(after, devices));
+        foreach (var element in old.Elements.Union(entry.Elements).Order())
         {
-            var (old, next) = (before.Value(element), after.Value(element));
-            if (old is not null && next is not null && old.Type == next.Type && old.Data.AsSpan().SequenceEqual(next.Data))
+            var (was, becomes) = (old.Value(element), entry.Value(element));
+            if (was is not null && becomes is not null && was.Type == becomes.Type && was.Data.AsSpan().SequenceEqual(becomes.Data))
                 continue;
-            var what = old is null ? "is added" : next is null ? "is removed" : "changes";
-            yield return $"{NameOf(after)}: {Settings.NameOf(element, after.Type)} {what}";
+            var line = Remark.Of(
+                "line.setting",
+                Fact.Title.Is(entry.Name),
+                Fact.Setting.Is(Settings.NameOf(element, entry.Type)));
+            if (was is not null) line = line.With(Fact.Before.Is(textBefore.Show(old, element)));
+            if (becomes is not null) line = line.With(Fact.After.Is(textAfter.Show(entry, element)));
+            yield return line with { Id = was is null ? "line.setting-new" : becomes is null ? "line.setting-gone" : line.Id };
         }
     }
-
-    private static string NameOf(BootEntry entry) => entry.Title ?? $"{entry.Type.Name} {entry.Id}";
 }

@@ -181,7 +181,10 @@ internal sealed record FileDocument(
     IReadOnlyList<string>? Attributes,
     string? Version,
     bool Needed,
-    IReadOnlyList<string> Problems);
+    IReadOnlyList<string> Problems,
+    IReadOnlyList<RemarkDocument> Reasons);
+
+internal sealed record RemarkDocument(string Kind, string Text, JsonObject Facts);
 
 internal sealed record MarksDocument(int Volume, string Path, IReadOnlyList<string> Attributes, IReadOnlyList<string> Usual);
 
@@ -214,7 +217,7 @@ internal sealed record ServiceDocument(
     string ImagePath,
     string Title);
 
-internal sealed record TraceDocument(string Path, DateTimeOffset? Written, string Says);
+internal sealed record TraceDocument(string Path, DateTimeOffset? Written, string Says, string Kind, JsonObject Facts);
 
 internal sealed record DrillCheckDocument(
     string Verdict,

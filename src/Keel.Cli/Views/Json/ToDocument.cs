@@ -1,5 +1,6 @@
 using Keel.Cli.Wording;
 using Keel.Core.Chain;
+using Keel.Core.Facts;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
 using Keel.Core.Volumes;
@@ -48,7 +49,7 @@ internal static class ToDocument
                     [.. diagnosis.ExplainedBy.Select(finding => finding.Id)],
                     diagnosis.LookElsewhere)
                 : null,
-            [.. diagnosis.History.Select(trace => new TraceDocument(trace.Path, trace.Written, trace.Says))],
+            [.. diagnosis.History.Select(OfTrace)],
             cutOff);
     }
 
@@ -131,8 +132,18 @@ internal static class ToDocument
                 line.File is null ? null : Marks(line.File.Marks),
                 line.Version?.ToString(),
                 line.IsNeeded,
-                line.Problems))],
+                [.. line.Problems.Select(Words.Of)],
+                [.. line.Problems.Select(OfRemark)]))],
         list.OthersSound);
+
+    private static RemarkDocument OfRemark(Remark remark) => new(remark.Id, Words.Of(remark), FactsJson.Of(remark.Facts));
+
+    private static TraceDocument OfTrace(Trace trace) => new(
+        trace.Path,
+        trace.Written,
+        Words.Of(trace.Says),
+        trace.Says.Id,
+        FactsJson.Of(trace.Says.Facts));
 
     public static FirmwareDocument Firmware(Machine machine, IReadOnlyList<StartEntry> entries) => new(
         machine.Variables!.Folder,
