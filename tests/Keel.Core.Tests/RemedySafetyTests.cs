@@ -167,7 +167,8 @@ public sealed class RemedySafetyTests
         plan.Findings.Select(finding => finding.Id).ShouldBe(["mbr-code-wiped", "nt5-machine"], ignoreOrder: true);
         plan.Steps.ShouldBeEmpty();
         plan.Changes.Any.ShouldBeFalse();
-        Should.Throw<Errors.RefusedException>(() => StoreRequests.Create(machine, null, RepairTerms.Usual));
+        var empty = Store.BootStore.Empty(DateTimeOffset.UnixEpoch);
+        Should.Throw<Errors.RefusedException>(() => StoreRequests.Replace(machine, null, empty.ToBytes(), empty, Facts.Remark.Of("step.empty-store")));
         Should.Throw<Errors.RefusedException>(() =>
             BootCodeRequests.RewriteSector(machine, null, LoaderKind.BootManager, null, RepairTerms.Usual));
     }

@@ -25,12 +25,14 @@ public static class SealedAnswer
     {
         try
         {
-            var lines = File.ReadAllLines(FileFor(imagePath));
+            var sealedLine = File.ReadAllLines(FileFor(imagePath)) is [Heading, { Length: > 0 } line]
+                ? line
+                : throw new FormatException("It is not what keel writes.");
             return Encoding.UTF8
-                .GetString([.. Convert.FromBase64String(lines[^1]).Select(letter => (byte)(letter ^ Mask))])
+                .GetString([.. Convert.FromBase64String(sealedLine).Select(letter => (byte)(letter ^ Mask))])
                 .Split('\n');
         }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException or FormatException or IndexOutOfRangeException)
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException or FormatException)
         {
             throw new UnreadableException(
                 "The answer can't be opened.",

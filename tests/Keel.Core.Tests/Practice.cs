@@ -1,0 +1,41 @@
+using Keel.Core.Chain;
+using Keel.Core.Drills;
+using Keel.Core.Volumes;
+using Keel.Tests;
+
+namespace Keel.Core.Tests;
+
+/// <summary>A practice disk in a folder of its own, opened; gone with the test.</summary>
+internal sealed class Practice : IDisposable
+{
+    private readonly Scratch scratch = new();
+
+    /// <param name="fault">The fault's id; "none" for a sound machine.</param>
+    public Practice(string fault = "none", FirmwareKind firmware = FirmwareKind.Bios)
+    {
+        Spec = new PracticeSpec { Firmware = firmware };
+        PracticeDisk.Make(Path, Spec, Faults.Find(fault));
+        Machine = Machine.Open(Path);
+    }
+
+    public PracticeSpec Spec { get; }
+
+    public Machine Machine { get; }
+
+    public string Path => scratch["machine.img"];
+
+    public string Folder => scratch.Folder;
+
+    public DiskVolume System => Machine.SystemVolume!;
+
+    public DiskVolume Windows => Machine.Installations[0].Volume;
+
+    /// <summary>Changes the volume that Windows is on, in the overlay.</summary>
+    public void Edit(Action<IVolume> change) => Windows.Edit(change);
+
+    public void Dispose()
+    {
+        Machine.Dispose();
+        scratch.Dispose();
+    }
+}
