@@ -10,7 +10,11 @@ namespace Keel.Cli.Terminal;
 /// </summary>
 internal sealed class Output
 {
-    private const int UsualWidth = 80, WidestText = 100, NarrowestText = 40;
+    private const int UsualWidth = 80, WidestText = 100, NarrowestText = 40, ColumnGap = 2;
+
+    /// <summary>The least room in which the last of several columns reads well.</summary>
+    private const int LeastLastColumn = 24;
+
     private readonly Lazy<int> width = new(WidthOf);
     private readonly Lazy<IAnsiConsole> results;
     private readonly Lazy<IAnsiConsole> messages;
@@ -86,34 +90,59 @@ internal sealed class Output
     public void Heading(string text, bool isFirst = false)
     {
         if (!isFirst) results.Value.WriteLine();
-        results.Value.MarkupLine(Styled(Markup.Escape(text), "bold"));
+        Paragraph(text, style: "bold", hang: 2);
     }
 
-    /// <summary>Rows of cells under each other, the last column wrapped.</summary>
+    /// <summary>Whether the last column stands beside others that take so many places, and not below them.</summary>
+    public bool HasRoomFor(int placesBefore) => Width - placesBefore >= LeastLastColumn;
+
+    /// <summary>
+    /// Rows of cells under each other, the last column folded; where too little room is left for that, it stands below the others.
+    /// </summary>
     public void Columns(IReadOnlyList<(string Text, string? Style)[]> rows, int indent = 2)
     {
         if (rows.Count == 0) return;
-        var count = rows.Max(row => row.Length);
         var widths = Enumerable
-            .Range(0, count - 1)
+            .Range(0, rows.Max(row => row.Length) - 1)
             .Select(column => rows.Max(row => column < row.Length - 1 ? TextFold.PlacesOf(Escape(row[column].Text)) : 0))
             .ToList();
+        var start = indent + widths.Sum() + (ColumnGap * widths.Count);
         foreach (var row in rows)
         {
-            var line = new StringBuilder(new string(' ', indent));
-            for (var column = 0; column < row.Length - 1; column++)
-            {
-                line
-                    .Append(Styled(Markup.Escape(Escape(row[column].Text)), row[column].Style))
-                    .Append(' ', widths[column] - TextFold.PlacesOf(Escape(row[column].Text)) + 2);
-            }
-
-            var start = indent + widths.Sum() + (2 * widths.Count);
-            var lines = TextFold.Wrap(Escape(row[^1].Text), Math.Max(20, Width - start)).ToList();
-            results.Value.MarkupLine((line + Styled(Markup.Escape(lines.FirstOrDefault() ?? ""), row[^1].Style)).TrimEnd());
-            foreach (var more in lines.Skip(1))
-                results.Value.MarkupLine(new string(' ', start) + Styled(Markup.Escape(more), row[^1].Style));
+            if (Width - start >= LeastLastColumn) Row(row, widths, indent, start);
+            else StackedRow(row, indent);
         }
+    }
+
+    private void Row((string Text, string? Style)[] row, IReadOnlyList<int> widths, int indent, int start)
+    {
+        var line = new StringBuilder(new string(' ', indent));
+        for (var column = 0; column < row.Length - 1; column++)
+        {
+            line
+                .Append(Styled(Markup.Escape(Escape(row[column].Text)), row[column].Style))
+                .Append(' ', widths[column] - TextFold.PlacesOf(Escape(row[column].Text)) + ColumnGap);
+        }
+
+        var lines = TextFold.Wrap(Escape(row[^1].Text), Width - start).ToList();
+        results.Value.MarkupLine((line + Styled(Markup.Escape(lines[0]), row[^1].Style)).TrimEnd());
+        foreach (var more in lines.Skip(1))
+            results.Value.MarkupLine(new string(' ', start) + Styled(Markup.Escape(more), row[^1].Style));
+    }
+
+    /// <summary>The cells one after another, the last one below them.</summary>
+    private void StackedRow((string Text, string? Style)[] row, int indent)
+    {
+        var head = string.Join("  ", row[..^1].Select(cell => cell.Text).Where(text => text.Length > 0));
+        var (last, style) = row[^1];
+        if (head.Length == 0 || indent + TextFold.PlacesOf(Escape($"{head}  {last}")) <= Width)
+        {
+            Paragraph(head.Length == 0 ? last : $"{head}  {last}".TrimEnd(), indent, style, hang: 2);
+            return;
+        }
+
+        Paragraph(head, indent, row.Length > 1 ? row[^2].Style : null, hang: 2);
+        Paragraph(last, indent + 2, style, hang: 2);
     }
 
     /// <summary>A line that is not a result.</summary>

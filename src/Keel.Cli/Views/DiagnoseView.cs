@@ -122,8 +122,8 @@ internal sealed class DiagnoseView(Output output)
     /// <summary>What is sound gets one line.</summary>
     private string Short(string detail)
     {
-        const int columnsBefore = 29;
-        var room = Math.Max(20, output.Width - columnsBefore);
+        const int columnsBefore = 29, below = 4;
+        var room = output.HasRoomFor(columnsBefore) ? output.Width - columnsBefore : output.Width - below;
         return detail.Length <= room ? detail : detail[..(room - 3)].TrimEnd() + "...";
     }
 

@@ -1,0 +1,86 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using System.Text.Json.Schema;
+using System.Text.RegularExpressions;
+using Keel.Cli.Views.Json;
+
+namespace Keel.Cli.Tests;
+
+/// <summary>
+/// The documents of --format json have the schemas in docs/json, and docs/json.md names every key of them.
+/// </summary>
+/// <remarks>With KEEL_RENEW_SCHEMAS set, the schemas are written anew; a key that was there is never given up.</remarks>
+public sealed partial class JsonSchemaTests
+{
+    private static readonly string Docs = Path.Combine(KeelProgram.Root(), "docs");
+
+    public static TheoryData<string> Names => [.. Documents.Keys];
+
+    private static Dictionary<string, Type> Documents => new()
+    {
+        ["explain"] = typeof(ExplainDocument),
+        ["survey"] = typeof(SurveyDocument),
+        ["diagnose"] = typeof(DiagnoseDocument),
+        ["mend"] = typeof(MendDocument),
+        ["logbook"] = typeof(LogbookDocument),
+        ["undo"] = typeof(RecordSummary),
+        ["mbr-show"] = typeof(MbrDocument),
+        ["sector-show"] = typeof(SectorDocument),
+        ["store-list"] = typeof(StoreListDocument),
+        ["store-check"] = typeof(StoreCheckDocument),
+        ["drill-list"] = typeof(DrillListDocument),
+        ["drill-new"] = typeof(DrillDocument),
+        ["drill-check"] = typeof(DrillCheckDocument),
+        ["files-list"] = typeof(FilesDocument),
+        ["files-mark"] = typeof(MarksDocument),
+        ["services-list"] = typeof(ServicesDocument),
+        ["firmware-list"] = typeof(FirmwareDocument)
+    };
+
+    [Theory]
+    [MemberData(nameof(Names))]
+    public void A_document_has_the_schema_that_is_kept(string name)
+    {
+        var schema = SchemaOf(name);
+        var path = Path.Combine(Docs, "json", $"{name}.schema.json");
+        if (Environment.GetEnvironmentVariable("KEEL_RENEW_SCHEMAS") is { Length: > 0 })
+            File.WriteAllText(path, schema.ToJsonString(new JsonSerializerOptions { WriteIndented = true }) + "\n");
+        JsonNode.DeepEquals(JsonNode.Parse(File.ReadAllText(path)), schema)
+            .ShouldBeTrue($"the schema of {name} is another one; KEEL_RENEW_SCHEMAS=1 writes it anew");
+    }
+
+    [Theory]
+    [MemberData(nameof(Names))]
+    public void Every_key_of_a_document_is_told_in_the_docs(string name)
+    {
+        var told = Words().Matches(File.ReadAllText(Path.Combine(Docs, "json.md"))).Select(match => match.Value).ToHashSet();
+        KeysOf(SchemaOf(name)).Where(key => !told.Contains(key)).Distinct().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Every_document_that_the_program_prints_has_its_schema()
+    {
+        var printed = typeof(KeelJson)
+            .GetCustomAttributesData()
+            .Where(attribute => attribute.AttributeType.Name == "JsonSerializableAttribute")
+            .Select(attribute => (Type)attribute.ConstructorArguments[0].Value!);
+        printed.ShouldBe(Documents.Values, ignoreOrder: true);
+        Directory.GetFiles(Path.Combine(Docs, "json")).Length.ShouldBe(Documents.Count);
+    }
+
+    private static JsonNode SchemaOf(string name) => KeelJson.Default.Options.GetJsonSchemaAsNode(
+        Documents[name],
+        new JsonSchemaExporterOptions { TreatNullObliviousAsNonNullable = true });
+
+    private static IEnumerable<string> KeysOf(JsonNode? node) => node switch
+    {
+        JsonObject one => one.SelectMany(pair => pair.Key == "properties"
+            ? ((JsonObject)pair.Value!).SelectMany(key => KeysOf(key.Value).Prepend(key.Key))
+            : KeysOf(pair.Value)),
+        JsonArray many => many.SelectMany(KeysOf),
+        _ => []
+    };
+
+    [GeneratedRegex("[A-Za-z]+")]
+    private static partial Regex Words();
+}
