@@ -65,7 +65,9 @@ public sealed class GoldenViewTests
             .ShouldBeEmpty();
     }
 
-    /// <summary>Prints on a terminal of that many columns; the folder of the test, which has another name each time, evened out.</summary>
+    /// <summary>
+    /// Prints on a terminal of that many columns; the folder of the test, which has another name each time, is evened out.
+    /// </summary>
     private static async Task<string> Print(Scratch scratch, string command, int columns)
     {
         var line = $"stty cols {columns} rows 25; TERM=dumb {KeelProgram.Path} {command}";

@@ -23,8 +23,13 @@ public sealed class FatRebuildTests
                 Wipe(volume);
                 var sector = FatRebuild.Sector(volume, serial).ShouldNotBeNull();
                 var after = FatBootSector.TryRead(sector).ShouldNotBeNull();
-                (after with { SectorsPerTrack = before.SectorsPerTrack, Heads = before.Heads, HasMark = true, Label = before.Label })
-                    .ShouldBe(before);
+                (after with
+                {
+                    SectorsPerTrack = before.SectorsPerTrack,
+                    Heads = before.Heads,
+                    HasMark = true,
+                    Label = before.Label
+                }).ShouldBe(before);
             },
             iter: 25,
             threads: 1);
@@ -98,8 +103,9 @@ public sealed class FatRebuildTests
                 var volume = Formatted(35 * MiB, 512, 7);
                 Wipe(volume);
                 volume.Write(at, bytes);
-                if (FatRebuild.Sector(volume, 7) is { } sector)
-                    FatBootSector.TryRead(sector).ShouldNotBeNull().TotalSectors.ShouldBeLessThanOrEqualTo(35 * MiB / SectorBytes);
+                if (FatRebuild.Sector(volume, 7) is not { } sector) return;
+                var parameters = FatBootSector.TryRead(sector).ShouldNotBeNull();
+                parameters.TotalSectors.ShouldBeLessThanOrEqualTo(35 * MiB / SectorBytes);
             },
             iter: 20,
             threads: 1);

@@ -140,6 +140,7 @@ public sealed class InstallationTests
         InstallationFinder.TryKey(files, $@"\Windows\{Config}\SYSTEM", "Select").ShouldNotBeNull()
             .Value("Current")!.AsNumber().ShouldBe(1u);
         InstallationFinder.TryKey(files, $@"\Windows\{Config}\SYSTEM", "Selected").ShouldBeNull();
-        HiveHeader.TryRead(files.OpenFile($@"\Windows\{Config}\SYSTEM").ReadBytesOf(4096)).ShouldNotBeNull().IsClean.ShouldBeTrue();
+        var baseBlock = files.OpenFile($@"\Windows\{Config}\SYSTEM").ReadBytesOf(HiveHeader.Size);
+        HiveHeader.TryRead(baseBlock).ShouldNotBeNull().IsClean.ShouldBeTrue();
     }
 }

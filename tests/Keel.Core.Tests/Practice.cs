@@ -20,7 +20,7 @@ internal sealed class Practice : IDisposable
 
     public PracticeSpec Spec { get; }
 
-    public Machine Machine { get; }
+    public Machine Machine { get; private set; }
 
     public string Path => scratch["machine.img"];
 
@@ -32,6 +32,13 @@ internal sealed class Practice : IDisposable
 
     /// <summary>Changes the volume that Windows is on, in the overlay.</summary>
     public void Edit(Action<IVolume> change) => Windows.Edit(change);
+
+    /// <summary>Opens the disk once more, as it is now.</summary>
+    public void Reopen()
+    {
+        Machine.Dispose();
+        Machine = Machine.Open(Path);
+    }
 
     public void Dispose()
     {

@@ -168,7 +168,8 @@ public sealed class RemedySafetyTests
         plan.Steps.ShouldBeEmpty();
         plan.Changes.Any.ShouldBeFalse();
         var empty = Store.BootStore.Empty(DateTimeOffset.UnixEpoch);
-        Should.Throw<Errors.RefusedException>(() => StoreRequests.Replace(machine, null, empty.ToBytes(), empty, Facts.Remark.Of("step.empty-store")));
+        Should.Throw<Errors.RefusedException>(() =>
+            StoreRequests.Replace(machine, null, empty.ToBytes(), empty, Facts.Remark.Of("step.empty-store")));
         Should.Throw<Errors.RefusedException>(() =>
             BootCodeRequests.RewriteSector(machine, null, LoaderKind.BootManager, null, RepairTerms.Usual));
     }

@@ -97,7 +97,8 @@ internal sealed class Output
     public bool HasRoomFor(int placesBefore) => Width - placesBefore >= LeastLastColumn;
 
     /// <summary>
-    /// Rows of cells under each other, the last column folded; where too little room is left for that, it stands below the others.
+    /// Rows of cells under each other, the last column folded; where too little room is left for that, it stands below the
+    /// others.
     /// </summary>
     public void Columns(IReadOnlyList<(string Text, string? Style)[]> rows, int indent = 2)
     {

@@ -18,7 +18,12 @@ internal static class Words
 
     /// <summary>Every sentence, by the id of its remark.</summary>
     public static IEnumerable<(string Id, string Text)> All =>
-        FindingWords.All.Concat(LayoutWords.All).Concat(LinkWords.All).Concat(StepWords.All).Concat(LeftWords.All).Concat(FileWords.All);
+        FindingWords.All
+            .Concat(LayoutWords.All)
+            .Concat(LinkWords.All)
+            .Concat(StepWords.All)
+            .Concat(LeftWords.All)
+            .Concat(FileWords.All);
 
     /// <summary>The sentence of a remark. May hold text from a disk: the screen escapes it.</summary>
     public static string Of(Remark remark) =>

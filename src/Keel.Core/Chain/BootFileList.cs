@@ -96,7 +96,11 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
         IReadOnlyList<Copy> copies)
     {
         if (volume.Files is not { } files)
-            return new BootFileLine(volume, path, role, null, null, [Remark.Of("boot-file.volume-unreadable", Fact.Volume.Is(volume.Ref))], isNeeded);
+        {
+            var unreadable = Remark.Of("boot-file.volume-unreadable", Fact.Volume.Is(volume.Ref));
+            return new BootFileLine(volume, path, role, null, null, [unreadable], isNeeded);
+        }
+
         try
         {
             var file = files.Find(path);
@@ -115,7 +119,8 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
         }
         catch (KeelException e)
         {
-            return new BootFileLine(volume, path, role, null, null, [Remark.Of("boot-file.unreadable", Fact.Why.Is(e.Why))], isNeeded);
+            var unreadable = Remark.Of("boot-file.unreadable", Fact.Why.Is(e.Why));
+            return new BootFileLine(volume, path, role, null, null, [unreadable], isNeeded);
         }
     }
 

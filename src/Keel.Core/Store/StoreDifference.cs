@@ -1,4 +1,5 @@
 using Keel.Core.Facts;
+using Keel.Core.Hives;
 
 namespace Keel.Core.Store;
 
@@ -8,7 +9,9 @@ public sealed class StoreDifference(IDeviceNames devices)
 {
     private const int LineLimit = 40;
 
-    /// <summary>What is added, dropped and changed from one store to the next; at most 40 lines, and how many more there are.</summary>
+    /// <summary>
+    /// What is added, dropped and changed from one store to the next; at most 40 lines, and how many more there are.
+    /// </summary>
     public IReadOnlyList<Remark> Between(BootStore before, BootStore after)
     {
         var lines = after.Entries
@@ -29,8 +32,7 @@ public sealed class StoreDifference(IDeviceNames devices)
         foreach (var element in old.Elements.Union(entry.Elements).Order())
         {
             var (was, becomes) = (old.Value(element), entry.Value(element));
-            if (was is not null && becomes is not null && was.Type == becomes.Type && was.Data.AsSpan().SequenceEqual(becomes.Data))
-                continue;
+            if (IsSame(was, becomes)) continue;
             var line = Remark.Of(
                 "line.setting",
                 Fact.Title.Is(entry.Name),
@@ -40,4 +42,9 @@ public sealed class StoreDifference(IDeviceNames devices)
             yield return line with { Id = was is null ? "line.setting-new" : becomes is null ? "line.setting-gone" : line.Id };
         }
     }
+
+    private static bool IsSame(HiveValue? was, HiveValue? becomes) => was is not null
+        && becomes is not null
+        && was.Type == becomes.Type
+        && was.Data.AsSpan().SequenceEqual(becomes.Data);
 }
