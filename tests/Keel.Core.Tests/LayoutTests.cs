@@ -119,18 +119,76 @@ public sealed class LayoutTests
         DiskLayout.Read(disk).Has(LayoutProblemKind.GptBothDamaged).ShouldBeTrue();
     }
 
+    /// <summary>Slots with values that mean something: in the disk, past it, extended, overlapping.</summary>
+    private static readonly Gen<PartitionSlot> AnySlot = Gen
+        .Select(Gen.Int[0, 3], Gen.Int[0, 6], Gen.UInt[0, 5000], Gen.Int[0, 3])
+        .Select((mark, type, first, length) => new PartitionSlot(
+            (byte)(mark == 0 ? 0x80 : mark == 1 ? 0x7F : 0),
+            (byte)(type == 0 ? 0 : type == 1 ? 5 : type == 2 ? 0x0F : type == 3 ? 0xEE : 7),
+            length == 3 ? uint.MaxValue - first : first,
+            length switch { 0 => 0u, 1 => 100u, 2 => 2000u, _ => uint.MaxValue }));
+
     [Fact]
-    public void Any_first_sectors_are_survived() =>
-        Gen.Byte.Array[512 * 40].Sample(
-            start =>
+    public void Any_slots_are_read_as_partitions_or_told_as_problems() => Gen
+        .Select(AnySlot.Array[4], AnySlot.Array[4], AnySlot.Array[2])
+        .Sample((first, second, third) =>
+        {
+            var disk = new MemoryBlocks(new byte[2 * MiB]);
+            Table(disk, 0, first);
+            foreach (var place in first.Where(slot => slot.IsExtended && slot.FirstSector is > 0 and < 4000))
+                Table(disk, (int)place.FirstSector, second);
+            Table(disk, 4000, third);
+            var layout = DiskLayout.Read(disk);
+            layout.Partitions.Count.ShouldBeLessThan(600);
+            layout.Partitions.Select(partition => partition.Number).ShouldBeUnique();
+            layout.Has(LayoutProblemKind.PastEnd)
+                .ShouldBe(layout.Partitions.Any(partition => partition.Range.End > disk.LengthBytes));
+        });
+
+    [Fact]
+    public void Any_gpt_with_right_checksums_is_read_or_told_as_damage()
+    {
+        var (read, damaged) = (0, 0);
+        Gen.Select(Gen.Long[0, 5000], Gen.Long[-1, 6000], Gen.Long[0, 6000], Gen.Int[0, 4], Gen.Int[0, 3]).Sample(
+            (firstSector, lastSector, usable, count, size) =>
             {
-                start[510] = 0x55;
-                start[511] = 0xAA;
                 var disk = new MemoryBlocks(new byte[2 * MiB]);
-                disk.Write(0, start);
-                DiskLayout.Read(disk).Partitions.Count.ShouldBeLessThan(600);
+                var entryBytes = size switch { 0 => 128u, 1 => 256u, 2 => 64u, _ => 4096u };
+                var entryCount = count switch { 0 => 128u, 1 => 4u, 2 => 0u, 3 => 1000u, _ => uint.MaxValue };
+                var entries = new byte[(int)Math.Min(MiB, (ulong)entryBytes * entryCount)];
+                if (entries.Length >= 128)
+                {
+                    entries.Put(0, new GptEntryRecord
+                    {
+                        Type = PartitionTypes.GptBasicData,
+                        Id = new Guid("0badc0de-0000-0000-0000-000000000001"),
+                        FirstSector = firstSector,
+                        LastSector = lastSector
+                    });
+                }
+
+                GptEditor.WriteProtective(disk);
+                var crc = System.IO.Hashing.Crc32.HashToUInt32(entries);
+                var header = new GptHeader(92, 1, 4095, 34, usable, Guid.Empty, 2, entryCount, entryBytes, crc, CrcMatches: true);
+                disk.Write(512, header.ToSector(512));
+                disk.Write(1024, entries);
+                var layout = DiskLayout.Read(disk);
+                if (layout.Has(LayoutProblemKind.GptBothDamaged))
+                {
+                    layout.Partitions.ShouldBeEmpty();
+                    Interlocked.Increment(ref damaged);
+                    return;
+                }
+
+                foreach (var partition in layout.Partitions) partition.Range.Length.ShouldBeGreaterThan(0);
+                if (layout.Partitions.Any(partition => partition.Range.End > disk.LengthBytes))
+                    layout.Has(LayoutProblemKind.PastEnd).ShouldBeTrue();
+                Interlocked.Increment(ref read);
             },
-            iter: 300);
+            iter: 2000);
+        read.ShouldBeGreaterThan(50);
+        damaged.ShouldBeGreaterThan(50);
+    }
 
     [Theory]
     [InlineData("fs.ntfs.xz")]
