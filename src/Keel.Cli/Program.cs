@@ -8,16 +8,8 @@ Console.SetOut(new GuardedOutput(Console.Out));
 var output = Output.BeforeParsing(args);
 try
 {
-    var parsed = new CommandTree(common).Parse(args);
-    if (parsed.Errors.Count > 0)
-    {
-        var what = parsed.UnmatchedTokens.Count > 0
-            ? $"There is no \"{parsed.UnmatchedTokens[0]}\" here."
-            : ParseMessage.OneLine(parsed.Errors[0].Message);
-        var command = parsed.CommandResult.Command is RootCommand ? "" : parsed.CommandResult.Command.Name + " ";
-        throw new WrongUsageException(what, "", $"Run 'keel {command}--help' for what it takes.");
-    }
-
+    if (args.Length == 0) args = ["--help"];
+    var parsed = new CommandLine(new CommandTree(common)).Read(args);
     output = common.OutputOf(parsed);
     return parsed.Invoke(new InvocationConfiguration
     {

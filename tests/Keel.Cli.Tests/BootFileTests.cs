@@ -23,10 +23,10 @@ public sealed class BootFileTests
         var before = await disk.Hash();
         var found = await disk.Json(1, "diagnose");
         FaultMatrix.Findings(found, "error").ShouldBe(["esp-no-file-system"]);
-        found.GetProperty("left")[0].GetProperty("todo").GetString()!.ShouldContain("files renew DISK --format");
+        found.GetProperty("left")[0].GetProperty("todo").GetString()!.ShouldContain("files renew DISK --new-file-system");
         (await disk.Start(disk.Variables)).ShouldBe("");
 
-        await disk.Must(0, "files renew", "--format", "--label", "BOOT", "--serial", "B4AC-0042", "--yes");
+        await disk.Must(0, "files renew", "--new-file-system", "--label", "BOOT", "--serial", "B4AC-0042", "--yes");
         (await disk.Json(0, "diagnose")).GetProperty("verdict").GetString().ShouldBe("sound");
         await disk.OthersAgree();
         (await Tool.MustAgree("mdir", "-i", scratch["system.volume"], "::")).ShouldContain("Volume Serial Number is B4AC-0042");
@@ -88,10 +88,10 @@ public sealed class BootFileTests
     [InlineData("uefi", "--for bios", "laid out for UEFI")]
     [InlineData("uefi", "--for both", "laid out for UEFI")]
     [InlineData("bios", "--for uefi", "UEFI firmware reads FAT")]
-    [InlineData("bios", "--format", "formats nothing else")]
+    [InlineData("bios", "--new-file-system", "formats nothing else")]
     [InlineData("bios", "--from /etc", "holds no boot files")]
     [InlineData("bios", "--from /nowhere", "not a folder")]
-    [InlineData("uefi", "--format --label a/b", "can't be the label")]
+    [InlineData("uefi", "--new-file-system --label a/b", "can't be the label")]
     public async Task What_would_be_wrong_is_refused_before_the_first_change(string firmware, string options, string words)
     {
         using var scratch = new Scratch();

@@ -25,19 +25,35 @@ internal sealed class CommandTree(CommonOptions common)
         ("drill", DrillCommand.Create)
     ];
 
+    /// <summary>The names of the commands.</summary>
+    public static IReadOnlyList<string> Names => [.. Known.Select(command => command.Name)];
+
+    /// <summary>Whether a word behind the command may be a disk, so that it is no slip in the name of a subcommand.</summary>
+    public static bool TakesWordsOfItsOwn(string name) => name == "logbook";
+
+    /// <summary>Whether a word with a hyphen at its head is one of the command's own: the attributes of files.</summary>
+    public static bool TakesDashedWords(Command command) => command.Name == "mark";
+
+    /// <summary>The names of a command's own commands; none where it has none.</summary>
+    public IReadOnlyList<string> SubcommandsOf(string name) =>
+        [.. Known.First(command => command.Name == name).Create(common).Subcommands.Select(command => command.Name)];
+
     /// <summary>What a command line asks for; the result has errors where it asks for nothing that is known.</summary>
     public ParseResult Parse(string[] arguments)
     {
+        // Bundles of letters are not read as options: "-hidden" is an attribute, not -h, -i and -d.
+        var how = new ParserConfiguration { EnablePosixBundling = false };
         var named = Known.FirstOrDefault(command => arguments.Contains(command.Name, StringComparer.Ordinal));
         var asksForVersion = arguments is ["--version"];
         if (named.Create is not null || asksForVersion)
         {
             // What looked like the command may be the value of an option; the whole tree judges then.
-            var parsed = Root(named.Create is null ? [] : [named]).Parse(arguments);
-            if (parsed.Errors.Count == 0) return parsed;
+            var parsed = Root(named.Create is null ? [] : [named]).Parse(arguments, how);
+            if (parsed.UnmatchedTokens.Count == 0 && parsed.CommandResult.Command is not RootCommand) return parsed;
+            if (asksForVersion) return parsed;
         }
 
-        return Root(Known).Parse(arguments);
+        return Root(Known).Parse(arguments, how);
     }
 
     private RootCommand Root(IEnumerable<(string Name, Func<CommonOptions, Command> Create)> commands)

@@ -28,7 +28,7 @@ internal sealed class CommonOptions
         Recursive = true
     };
 
-    public CommonOptions() => Format.AcceptOnlyFromAmong("text", "json");
+    public CommonOptions() => Format.TakesOneOf("text", "json");
 
     public void AddTo(Command root)
     {
@@ -40,6 +40,16 @@ internal sealed class CommonOptions
 
     public static Argument<string> Disk() => new("DISK") { Description = "a block device such as /dev/sda, or an image file" };
 
+    /// <summary>The disk, which may be left out where nothing else follows it: then it is those of this computer.</summary>
+    public static Argument<string?> MayBeLeftOut(bool isNeeded = false) => new("DISK")
+    {
+        Description = "a block device such as /dev/sda, or an image file" + (isNeeded ? "" : "; else the disks built in here"),
+        Arity = isNeeded ? ArgumentArity.ExactlyOne : ArgumentArity.ZeroOrOne
+    };
+
+    public static Option<bool> Removable() =>
+        new("--removable") { Description = "where no disk is named: removable ones too" };
+
     public static Option<int?> Sector()
     {
         var option = new Option<int?>("--sector")
@@ -47,7 +57,7 @@ internal sealed class CommonOptions
             Description = "the sector size of an image, 512 or 4096; else as its table shows",
             HelpName = "BYTES"
         };
-        option.AcceptOnlyFromAmong("512", "4096");
+        option.TakesOneOf("512", "4096");
         return option;
     }
 
@@ -71,13 +81,15 @@ internal sealed class CommonOptions
     public static Option<bool> ReplaceForeign() =>
         new("--replace-foreign") { Description = "write over another system's boot code" };
 
+    public static Option<bool> All(string description) => new("--all") { Description = description };
+
     public static Option<string?> Variables() =>
         new("--variables") { Description = "the folder with the firmware's variable files", HelpName = "FOLDER" };
 
     public static Option<string?> Firmware(string description = "how the machine starts, where you know it: bios or uefi")
     {
         var option = new Option<string?>("--firmware") { Description = description, HelpName = "KIND" };
-        option.AcceptOnlyFromAmong("bios", "uefi");
+        option.TakesOneOf("bios", "uefi");
         return option;
     }
 
@@ -89,7 +101,7 @@ internal sealed class CommonOptions
         output ??= new Output(
             parsed.GetValue(Plain),
             IsJson(parsed),
-            parsed.GetValue(Logbook) is { } folder ? Path.GetFullPath(folder) : null);
+            parsed.GetValue(Logbook));
 
     public RepairLogbook OpenLogbook(ParseResult parsed) => new(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
 

@@ -12,16 +12,18 @@ internal static class DiagnoseCommand
 {
     public static Command Create(CommonOptions common)
     {
-        var options = new MachineOptions();
+        var options = new MachineOptions(common);
         var code = CommonOptions.Code();
         var surface = new Option<bool>("--surface")
         {
             Description = "read every block of every start file, to find where the disk fails"
         };
+        var all = CommonOptions.All("every link by itself, and every finding");
         var command = new Command("diagnose", "Walk the boot chain: what is broken, and what would mend it. Writes nothing.")
         {
             code,
-            surface
+            surface,
+            all
         };
         options.AddTo(command);
         command.SetAction(parsed =>
@@ -31,7 +33,7 @@ internal static class DiagnoseCommand
             if (parsed.GetValue(surface)) machine.ReadSurface(output.Progress("reading"));
             var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual);
             var cutOff = new CutOffRepairs(output, common.OpenLogbook(parsed)).Tell(machine);
-            new DiagnoseView(output).Show(diagnosis, cutOff);
+            new DiagnoseView(output, parsed.GetValue(all)).Show(diagnosis, cutOff);
             common.TellReads(parsed, machine);
             return cutOff is not null ? StoppedHalfwayException.Code : diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
         });

@@ -27,7 +27,7 @@ internal static class FilesCommand
 
     private static Command List(CommonOptions common)
     {
-        var options = new MachineOptions();
+        var options = new MachineOptions(common);
         var all = new Option<bool>("--all") { Description = "also fonts, languages and other files that are as they should be" };
         var command = new Command("list", "Every file of the boot chain, hidden ones too, and what is wrong with it.") { all };
         options.AddTo(command);
@@ -44,7 +44,7 @@ internal static class FilesCommand
 
     private static Command Mark(CommonOptions common)
     {
-        var writing = new WritingOptions();
+        var writing = new WritingOptions(common, isDiskNeeded: true);
         var path = new Argument<string>("PATH")
         {
             Description = @"the file or folder from the top of its volume, as in \Boot\BCD"
@@ -65,7 +65,6 @@ internal static class FilesCommand
             {
                 return writing.Run(
                     parsed,
-                    common,
                     machine =>
                         FileRequests.Mark(
                             machine,
@@ -92,7 +91,7 @@ internal static class FilesCommand
 
     private static Command Renew(CommonOptions common)
     {
-        var writing = new WritingOptions();
+        var writing = new WritingOptions(common);
         var from = new Option<string?>("--from")
         {
             Description = "a mounted installation medium or another Windows; or volume:N of this disk",
@@ -103,17 +102,20 @@ internal static class FilesCommand
             Description = "bios, uefi or both; else as the disk is laid out",
             HelpName = "KIND"
         };
-        kind.AcceptOnlyFromAmong("bios", "uefi", "both");
+        kind.TakesOneOf("bios", "uefi", "both");
         var all = new Option<bool>("--all") { Description = "also files that are the same, or newer than their copy" };
-        var format = new Option<bool>("--format") { Description = "format the EFI system partition first; shows what is lost" };
+        var format = new Option<bool>("--new-file-system")
+        {
+            Description = "format the EFI system partition first; shows what is lost"
+        };
         var label = new Option<string>("--label")
         {
-            Description = "with --format: its label",
+            Description = "with --new-file-system: its label",
             DefaultValueFactory = _ => "SYSTEM"
         };
         var serial = new Option<string?>("--serial")
         {
-            Description = "with --format: its serial number, 8 hexadecimal digits",
+            Description = "with --new-file-system: its serial number, 8 hexadecimal digits",
             HelpName = "HEX"
         };
         var volume = CommonOptions.Volume("the system volume to fill; else the one that the chain takes");
@@ -130,19 +132,10 @@ internal static class FilesCommand
                 volume
             };
         writing.AddTo(command);
-        command.SetAction(parsed => writing.Run(parsed, common, machine =>
+        command.SetAction(parsed => writing.Run(parsed, machine =>
         {
-            var source = parsed.GetValue(from);
-            int? sourceVolume = source is not null
-                && source.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase)
-                && int.TryParse(source[VolumePrefix.Length..], out var number)
-                ? number
-                : null;
-            var terms = new RenewTerms(
-                KindsOf(parsed.GetValue(kind)),
-                source is null || sourceVolume is not null ? null : new FolderTree(source),
-                sourceVolume,
-                parsed.GetValue(all))
+            var (folder, sourceVolume) = SourceOf(parsed.GetValue(from));
+            var terms = new RenewTerms(KindsOf(parsed.GetValue(kind)), folder, sourceVolume, parsed.GetValue(all))
             {
                 Format = parsed.GetValue(format),
                 Label = parsed.GetValue(label)!,
@@ -151,6 +144,16 @@ internal static class FilesCommand
             return FileRequests.Renew(machine, parsed.GetValue(volume), terms, RepairTerms.Usual);
         }));
         return command;
+    }
+
+    /// <summary>A folder, or with "volume:N" the number of a volume of the disk.</summary>
+    private static (IFileTree? Folder, int? Volume) SourceOf(string? source)
+    {
+        if (source is null) return (null, null);
+        return source.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase)
+            && int.TryParse(source[VolumePrefix.Length..], out var number)
+            ? (null, number)
+            : (new FolderTree(source), null);
     }
 
     private static IReadOnlyList<BootFiles> KindsOf(string? word) => word switch

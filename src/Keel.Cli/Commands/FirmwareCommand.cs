@@ -35,7 +35,7 @@ internal static class FirmwareCommand
         var command = new Command("list", "The start order, each entry's target, and whether it is there.") { disks, folder };
         command.SetAction(parsed =>
         {
-            using var machine = Open(parsed.GetValue(disks)!, parsed.GetValue(folder));
+            using var machine = Open(common, parsed, parsed.GetValue(disks)!, parsed.GetValue(folder));
             new FirmwareView(common.OutputOf(parsed)).ShowList(machine);
             return 0;
         });
@@ -115,7 +115,7 @@ internal static class FirmwareCommand
         {
             var output = common.OutputOf(parsed);
             var view = new FirmwareView(output);
-            using var machine = Open(disks(parsed), parsed.GetValue(folder));
+            using var machine = Open(common, parsed, disks(parsed), parsed.GetValue(folder));
             var logbook = common.OpenLogbook(parsed);
             new CutOffRepairs(output, logbook).Refuse(machine);
             var step = act(parsed, machine);
@@ -134,13 +134,19 @@ internal static class FirmwareCommand
                 [new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary))],
                 output.Commands.Undo(machine.Variables!.Folder),
                 machine.Variables.Folder);
-            using var after = Open(disks(parsed), parsed.GetValue(folder));
+            using var after = Open(common, parsed, disks(parsed), parsed.GetValue(folder));
             view.Finish(after, step, record, isPreview: false);
             return 0;
         });
         return command;
     }
 
-    private static Machine Open(IReadOnlyList<string> disks, string? folder) =>
-        Machine.Open(disks, FirmwareVariables.Open(folder ?? FirmwareVariables.UsualFolder), startsThrough: null);
+    private static Machine Open(CommonOptions common, ParseResult parsed, IReadOnlyList<string> disks, string? folder)
+    {
+        var machine = Machine.Open(disks, FirmwareVariables.Open(folder ?? FirmwareVariables.UsualFolder), startsThrough: null);
+        var commands = common.OutputOf(parsed).Commands;
+        foreach (var (typed, opened) in disks.Zip(machine.Disks)) commands.Typed(typed, opened.Path);
+        if (folder is not null) commands.Typed(folder, machine.Variables!.Folder);
+        return machine;
+    }
 }

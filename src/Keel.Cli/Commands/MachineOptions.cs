@@ -1,18 +1,18 @@
 using System.CommandLine;
 using Keel.Core.Chain;
-using Keel.Core.Firmware;
 
 namespace Keel.Cli.Commands;
 
 /// <summary>The machine that a command works on: its disks, and what is known of its firmware.</summary>
-internal sealed class MachineOptions
+/// <param name="isDiskNeeded">Whether other words follow the disk, so that it can't be left out.</param>
+internal sealed class MachineOptions(CommonOptions common, bool isDiskNeeded = false)
 {
-    private readonly Argument<string> disk = CommonOptions.Disk();
+    private readonly Argument<string?> disk = CommonOptions.MayBeLeftOut(isDiskNeeded);
     private readonly Option<string[]> with = CommonOptions.With();
     private readonly Option<string?> variables = CommonOptions.Variables();
     private readonly Option<string?> firmware = CommonOptions.Firmware();
-
     private readonly Option<int?> sector = CommonOptions.Sector();
+    private readonly Option<bool> removable = CommonOptions.Removable();
 
     public void AddTo(Command command)
     {
@@ -21,26 +21,17 @@ internal sealed class MachineOptions
         command.Options.Add(variables);
         command.Options.Add(firmware);
         command.Options.Add(sector);
+        if (!isDiskNeeded) command.Options.Add(removable);
     }
 
-    public string DiskOf(ParseResult parsed) => parsed.GetValue(disk)!;
+    /// <summary>Whether a disk was named.</summary>
+    public bool IsNamed(ParseResult parsed) => parsed.GetValue(disk) is not null;
 
-    public Machine Open(ParseResult parsed)
+    public Machine Open(ParseResult parsed) => new MachineOpening(common.OutputOf(parsed))
     {
-        string[] paths = [parsed.GetValue(disk)!, .. parsed.GetValue(with)!];
-        return Machine.Open(
-            paths,
-            VariablesFor(parsed.GetValue(variables), paths[0]),
-            CommonOptions.FirmwareKindOf(parsed.GetValue(firmware)),
-            parsed.GetValue(sector));
-    }
-
-    /// <summary>The folder named; else those of this computer, where the disk is a real one of it.</summary>
-    internal static FirmwareVariables? VariablesFor(string? folder, string diskPath)
-    {
-        if (folder is not null) return FirmwareVariables.Open(folder);
-        return FirmwareVariables.AreHere && Core.Blocks.DiskPath.IsDiskOfThisComputer(diskPath)
-            ? FirmwareVariables.Open(FirmwareVariables.UsualFolder)
-            : null;
-    }
+        Variables = parsed.GetValue(variables),
+        Firmware = CommonOptions.FirmwareKindOf(parsed.GetValue(firmware)),
+        SectorBytes = parsed.GetValue(sector),
+        WithRemovable = !isDiskNeeded && parsed.GetValue(removable)
+    }.Open(parsed.GetValue(disk), parsed.GetValue(with)!);
 }

@@ -19,11 +19,12 @@ internal static class MbrCommand
 
     private static Command Show(CommonOptions common)
     {
-        var disk = CommonOptions.Disk();
-        var command = new Command("show", "What stands in the master boot record, and what is wrong with it.") { disk };
+        var options = new MachineOptions(common);
+        var command = new Command("show", "What stands in the master boot record, and what is wrong with it.");
+        options.AddTo(command);
         command.SetAction(parsed =>
         {
-            using var machine = Machine.Open(parsed.GetValue(disk)!);
+            using var machine = options.Open(parsed);
             new MbrView(common.OutputOf(parsed)).Show(machine);
             return 0;
         });
@@ -32,7 +33,7 @@ internal static class MbrCommand
 
     private static Command Rewrite(CommonOptions common)
     {
-        var writing = new WritingOptions();
+        var writing = new WritingOptions(common);
         var from = new Option<string?>("--from")
         {
             Description = "take the code from this healthy disk or image",
@@ -41,7 +42,7 @@ internal static class MbrCommand
         var foreign = CommonOptions.ReplaceForeign();
         var command = new Command("rewrite", "Write new code; disk signature and table stay.") { from, foreign };
         writing.AddTo(command);
-        command.SetAction(parsed => writing.Run(parsed, common, machine =>
+        command.SetAction(parsed => writing.Run(parsed, machine =>
         {
             using var other = parsed.GetValue(from) is { } path ? MachineDisk.Open(path) : null;
             return BootCodeRequests.RewriteMbr(
@@ -54,7 +55,7 @@ internal static class MbrCommand
 
     private static Command Activate(CommonOptions common)
     {
-        var writing = new WritingOptions();
+        var writing = new WritingOptions(common);
         var volume = new Option<int>("--volume")
         {
             Description = "the volume to be started from",
@@ -64,7 +65,7 @@ internal static class MbrCommand
         var command = new Command("activate", "Move the active mark to a volume.") { volume };
         writing.AddTo(command);
         command.SetAction(parsed =>
-            writing.Run(parsed, common, machine => BootCodeRequests.Activate(machine, parsed.GetValue(volume))));
+            writing.Run(parsed, machine => BootCodeRequests.Activate(machine, parsed.GetValue(volume))));
         return command;
     }
 }

@@ -10,17 +10,19 @@ internal static class MendCommand
 {
     public static Command Create(CommonOptions common)
     {
-        var options = new MachineOptions();
+        var options = new MachineOptions(common);
         var code = CommonOptions.Code();
         var yes = CommonOptions.Yes();
         var preview = CommonOptions.Preview();
         var foreign = CommonOptions.ReplaceForeign();
+        var all = CommonOptions.All("every link by itself, and every finding");
         var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.")
         {
             code,
             yes,
             preview,
-            foreign
+            foreign,
+            all
         };
         options.AddTo(command);
         command.SetAction(parsed =>
@@ -34,7 +36,7 @@ internal static class MendCommand
                 Yes = parsed.GetValue(yes),
                 Preview = parsed.GetValue(preview)
             }
-                .Run(machine, diagnosis, terms, new MendView(output));
+                .Run(machine, diagnosis, terms, new MendView(output, parsed.GetValue(all)));
         });
         return command;
     }

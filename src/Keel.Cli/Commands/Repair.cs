@@ -22,6 +22,12 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
         var cutOff = new CutOffRepairs(output, logbook);
         cutOff.Refuse(machine);
         view.ShowPlan(diagnosis, Preview);
+        if (diagnosis.Plan is { IsRequest: true, Steps.Count: > 0, Changes.Any: false })
+        {
+            view.FinishUnchanged(diagnosis);
+            return diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
+        }
+
         if (diagnosis.Plan.Steps.Count == 0 || Preview)
         {
             view.Finish(diagnosis, record: null, after: null);

@@ -23,16 +23,13 @@ internal static class SectorCommand
 
     private static Command Show(CommonOptions common)
     {
-        var disk = CommonOptions.Disk();
+        var options = new MachineOptions(common);
         var volume = Volume();
-        var command = new Command("show", "The fields, beside the backup copy and what table and file system say.")
-        {
-            disk,
-            volume
-        };
+        var command = new Command("show", "The fields, beside the backup copy and what table and file system say.") { volume };
+        options.AddTo(command);
         command.SetAction(parsed =>
         {
-            using var machine = Machine.Open(parsed.GetValue(disk)!);
+            using var machine = options.Open(parsed);
             new SectorView(
                 common.OutputOf(parsed)).Show(
                         machine,
@@ -45,14 +42,14 @@ internal static class SectorCommand
 
     private static Command Rewrite(CommonOptions common)
     {
-        var writing = new WritingOptions();
+        var writing = new WritingOptions(common);
         var volume = Volume();
         var kind = new Option<string>("--for")
         {
             Description = "bootmgr for NT 6 and later, nt5 for the older loader",
             DefaultValueFactory = _ => "bootmgr"
         };
-        kind.AcceptOnlyFromAmong("bootmgr", "nt5");
+        kind.TakesOneOf("bootmgr", "nt5");
         var from = new Option<string?>("--from")
         {
             Description = "take the code from this healthy disk or image",
@@ -67,7 +64,7 @@ internal static class SectorCommand
             foreign
         };
         writing.AddTo(command);
-        command.SetAction(parsed => writing.Run(parsed, common, machine =>
+        command.SetAction(parsed => writing.Run(parsed, machine =>
         {
             using var other = parsed.GetValue(from) is { } path ? MachineDisk.Open(path) : null;
             var loader = parsed.GetValue(kind) == "nt5" ? LoaderKind.Nt5Loader : LoaderKind.BootManager;
@@ -83,7 +80,7 @@ internal static class SectorCommand
 
     private static Command Restore(CommonOptions common)
     {
-        var writing = new WritingOptions();
+        var writing = new WritingOptions(common);
         var volume = Volume();
         var command = new Command(
             "restore",
@@ -92,7 +89,6 @@ internal static class SectorCommand
         command.SetAction(parsed =>
             writing.Run(
                 parsed,
-                common,
                 machine => BootCodeRequests.RestoreSector(machine, parsed.GetValue(volume), RepairTerms.Usual)));
         return command;
     }

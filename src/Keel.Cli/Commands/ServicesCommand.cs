@@ -18,7 +18,7 @@ internal static class ServicesCommand
 
     private static Command List(CommonOptions common)
     {
-        var options = new MachineOptions();
+        var options = new MachineOptions(common, isDiskNeeded: true);
         var name = new Argument<string?>("NAME")
         {
             Description = "only those whose name begins so",
@@ -39,10 +39,10 @@ internal static class ServicesCommand
 
     private static Command Change(CommonOptions common)
     {
-        var writing = new WritingOptions();
+        var writing = new WritingOptions(common, isDiskNeeded: true);
         var name = new Argument<string>("NAME") { Description = "the driver or service" };
         var start = new Argument<string>("START") { Description = "boot, system, automatic, demand or disabled" };
-        start.AcceptOnlyFromAmong("boot", "system", "automatic", "demand", "disabled");
+        start.TakesOneOf("boot", "system", "automatic", "demand", "disabled");
         var command = new Command("change", "Give a driver or service another start type; nothing else of it changes.")
         {
             name,
@@ -52,7 +52,6 @@ internal static class ServicesCommand
         command.SetAction(parsed =>
             writing.Run(
                 parsed,
-                common,
                 machine => ServiceRequests.Change(machine, parsed.GetValue(name)!, StartOf(parsed.GetValue(start)!))));
         return command;
     }

@@ -38,6 +38,7 @@ internal static class StoreCommand
         command.SetAction(parsed =>
             target.Look(
                 parsed,
+                common,
                 (store, devices, machine) =>
                     new StoreView(common.OutputOf(parsed), store, devices, machine).ShowList(parsed.GetValue(all))));
         return command;
@@ -48,7 +49,7 @@ internal static class StoreCommand
         var target = new StoreTarget("ENTRY");
         var command = new Command("show", "All settings of an entry, the inherited ones with where they come from.");
         target.AddTo(command, writes: false);
-        command.SetAction(parsed => target.Look(parsed, (store, devices, machine) =>
+        command.SetAction(parsed => target.Look(parsed, common, (store, devices, machine) =>
             new StoreView(
                 common.OutputOf(parsed),
                 store,
@@ -64,7 +65,7 @@ internal static class StoreCommand
         target.AddTo(command, writes: false);
         command.SetAction(parsed =>
         {
-            var findings = target.Check(parsed);
+            var findings = target.Check(parsed, common);
             new StoreCheckView(common.OutputOf(parsed)).Show(findings);
             return findings.Count == 0 ? 0 : 1;
         });
@@ -77,7 +78,7 @@ internal static class StoreCommand
         var form = Form();
         var command = new Command("save", "A copy out of the disk, into a file that does not exist yet.") { form };
         target.AddTo(command, writes: false);
-        command.SetAction(parsed => target.Look(parsed, (store, devices, _) =>
+        command.SetAction(parsed => target.Look(parsed, common, (store, devices, _) =>
         {
             var file = One(target.Rest(parsed), "FILE");
             if (File.Exists(file))
@@ -225,8 +226,8 @@ internal static class StoreCommand
             if (!int.TryParse(result.Tokens.Count > 0 ? result.Tokens[0].Value : "", out var number) || number is < 0 or > most)
                 result.AddError($"--seconds takes a whole number, 0 to {most}.");
         });
-        always.AcceptOnlyFromAmong("yes", "no");
-        look.AcceptOnlyFromAmong("text", "graphical");
+        always.TakesOneOf("yes", "no");
+        look.TakesOneOf("text", "graphical");
         var command = new Command("menu", "How long the menu waits, whether it always shows, how it looks.")
         {
             seconds,
@@ -253,7 +254,7 @@ internal static class StoreCommand
             Description = "hive, or json for a readable form",
             DefaultValueFactory = _ => "hive"
         };
-        form.AcceptOnlyFromAmong("hive", "json");
+        form.TakesOneOf("hive", "json");
         return form;
     }
 

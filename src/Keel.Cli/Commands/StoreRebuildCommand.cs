@@ -32,7 +32,9 @@ internal static class StoreRebuildCommand
 
     private static bool Include(Output output, WindowsInstallation found, bool listed, ref bool everyOne)
     {
-        var answer = output.Ask(output.Escape($"List {found}{(listed ? " (already listed)" : " (new)")}? [y]es / [n]o / [a]ll"));
+        var answer = output.Ask(
+            $"List {found} of {found.Volume.DiskPath} ({(listed ? "already listed" : "new")}):",
+            "[y]es / [n]o / [a]ll");
         everyOne = answer == 'a';
         return answer is 'y' or 'a';
     }

@@ -15,6 +15,7 @@ internal sealed class StoreTarget
 {
     private readonly Argument<string[]> words;
     private readonly bool hasVolume;
+    private readonly bool isDiskFirst;
 
     private readonly Option<string?> file = new("--file")
     {
@@ -29,6 +30,7 @@ internal sealed class StoreTarget
     };
 
     private readonly Option<string[]> with = CommonOptions.With();
+    private readonly Option<bool> removable = CommonOptions.Removable();
     private readonly Option<bool> yes = CommonOptions.Yes();
     private readonly Option<bool> preview = CommonOptions.Preview();
 
@@ -41,6 +43,7 @@ internal sealed class StoreTarget
         bool hasVolume = true)
     {
         this.hasVolume = hasVolume;
+        isDiskFirst = rest.Length == 0;
         words = new Argument<string[]>("DISK" + (rest.Length > 0 ? " " + rest : ""))
         {
             Description = description,
@@ -54,6 +57,7 @@ internal sealed class StoreTarget
         command.Options.Add(file);
         if (hasVolume) command.Options.Add(volume);
         command.Options.Add(with);
+        command.Options.Add(removable);
         if (!writes) return;
         command.Options.Add(yes);
         command.Options.Add(preview);
@@ -61,10 +65,10 @@ internal sealed class StoreTarget
 
     /// <summary>The words behind the disk.</summary>
     public string[] Rest(ParseResult parsed) =>
-        parsed.GetValue(file) is null ? [.. parsed.GetValue(words)!.Skip(1)] : parsed.GetValue(words)!;
+        parsed.GetValue(file) is null && IsDiskNamed(parsed) ? [.. parsed.GetValue(words)!.Skip(1)] : parsed.GetValue(words)!;
 
     /// <summary>Looks at the store.</summary>
-    public int Look(ParseResult parsed, Action<BootStore, IDeviceNames, Machine?> look)
+    public int Look(ParseResult parsed, CommonOptions common, Action<BootStore, IDeviceNames, Machine?> look)
     {
         if (parsed.GetValue(file) is { } path)
         {
@@ -72,7 +76,7 @@ internal sealed class StoreTarget
             return 0;
         }
 
-        using var machine = Open(parsed);
+        using var machine = Open(parsed, common);
         look(StoreRequests.Open(machine, Volume(parsed)), new MachineDevices(machine), machine);
         return 0;
     }
@@ -81,10 +85,10 @@ internal sealed class StoreTarget
     /// What is wrong with the store: inside a disk, all that the chain's links after the boot manager say; by itself, what it
     /// says of itself.
     /// </summary>
-    public IReadOnlyList<Finding> Check(ParseResult parsed)
+    public IReadOnlyList<Finding> Check(ParseResult parsed, CommonOptions common)
     {
         if (parsed.GetValue(file) is { } path) return StoreHealth.Of(StoreFile.ReadBytes(path));
-        using var machine = Open(parsed);
+        using var machine = Open(parsed, common);
         return StoreHealth.Of(machine);
     }
 
@@ -117,7 +121,7 @@ internal sealed class StoreTarget
     /// <summary>Carries out a plan on the disk.</summary>
     public int Run(ParseResult parsed, CommonOptions common, Func<Machine, Plan> request)
     {
-        using var machine = Open(parsed);
+        using var machine = Open(parsed, common);
         var diagnosis = Diagnosis.OfRequest(machine, request(machine));
         var output = common.OutputOf(parsed);
         return new Repair(output, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
@@ -128,12 +132,14 @@ internal sealed class StoreTarget
 
     public bool Yes(ParseResult parsed) => parsed.GetValue(yes);
 
-    private Machine Open(ParseResult parsed) => parsed.GetValue(words) is [var disk, ..]
-        ? Machine.Open([disk, .. parsed.GetValue(with)!])
-        : throw new WrongUsageException(
-            "No disk was named.",
-            "The store is inside a disk, or a file by itself.",
-            "Name the disk, or the store's file with --file.");
+    private Machine Open(ParseResult parsed, CommonOptions common) => new MachineOpening(common.OutputOf(parsed))
+    {
+        WithRemovable = parsed.GetValue(removable)
+    }.Open(IsDiskNamed(parsed) ? parsed.GetValue(words)![0] : null, parsed.GetValue(with)!);
+
+    /// <summary>The first word is a disk where it is a path, or names something that is there.</summary>
+    private bool IsDiskNamed(ParseResult parsed) => parsed.GetValue(words) is [var first, ..]
+        && (isDiskFirst || first.Contains('/', StringComparison.Ordinal) || Path.Exists(first));
 
     private int WriteFile(
         ParseResult parsed,

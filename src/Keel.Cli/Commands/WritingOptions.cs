@@ -7,9 +7,10 @@ using Keel.Core.Mending;
 namespace Keel.Cli.Commands;
 
 /// <summary>The disk, --yes and --preview of a command that writes one thing outright, and its way through.</summary>
-internal sealed class WritingOptions
+/// <param name="isDiskNeeded">Whether other words follow the disk, so that it can't be left out.</param>
+internal sealed class WritingOptions(CommonOptions common, bool isDiskNeeded = false)
 {
-    private readonly MachineOptions machineOptions = new();
+    private readonly MachineOptions machineOptions = new(common, isDiskNeeded);
     private readonly Option<bool> yes = CommonOptions.Yes();
     private readonly Option<bool> preview = CommonOptions.Preview();
 
@@ -23,7 +24,7 @@ internal sealed class WritingOptions
     public Machine Open(ParseResult parsed) => machineOptions.Open(parsed);
 
     /// <summary>Makes the plan, shows it, asks, writes, and gives the exit code.</summary>
-    public int Run(ParseResult parsed, CommonOptions common, Func<Machine, Plan> request)
+    public int Run(ParseResult parsed, Func<Machine, Plan> request)
     {
         var output = common.OutputOf(parsed);
         using var machine = Open(parsed);

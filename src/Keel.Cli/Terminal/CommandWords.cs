@@ -10,9 +10,17 @@ namespace Keel.Cli.Terminal;
 /// <param name="logbook">The folder given with --logbook; null for the usual one.</param>
 internal sealed class CommandWords(string? logbook)
 {
+    private readonly Dictionary<string, string> typed = [];
+
     private const string PlainLetters = "/._-+:,=@%";
 
     private string Logbook => logbook is null ? "" : $" --logbook {Quoted(logbook)}";
+
+    /// <summary>Notes how a path was typed; it is printed so from now on.</summary>
+    public void Typed(string path, string fullPath) => typed[fullPath] = path;
+
+    /// <summary>A path as it was typed, where it was.</summary>
+    public string AsTyped(string fullPath) => typed.GetValueOrDefault(fullPath, fullPath);
 
     public string Diagnose(Machine machine) => $"keel diagnose {Of(machine)}{Logbook}";
 
@@ -21,18 +29,18 @@ internal sealed class CommandWords(string? logbook)
     public string Undo(Machine machine) => $"keel undo {Disks(machine)}{Logbook}";
 
     public string Undo(string path, string? record = null) =>
-        $"keel undo {Quoted(path)}{(record is null ? "" : $" --record {record}")}{Logbook}";
+        $"keel undo {Quoted(AsTyped(path))}{(record is null ? "" : $" --record {record}")}{Logbook}";
 
-    public string Finish(string path) => $"keel logbook finish {Quoted(path)}{Logbook}";
+    public string Finish(string path) => $"keel logbook finish {Quoted(AsTyped(path))}{Logbook}";
 
     public string DropGone(Machine machine)
     {
-        var disks = string.Concat(machine.Disks.Select(disk => $" --with {Quoted(disk.Path)}"));
+        var disks = string.Concat(machine.Disks.Select(disk => $" --with {Quoted(AsTyped(disk.Path))}"));
         return $"keel firmware drop gone{disks}{Variables(machine)}{Logbook}";
     }
 
     /// <summary>A machine's disks and variables.</summary>
-    private static string Of(Machine machine) => Disks(machine) + Variables(machine) + Sector(machine);
+    private string Of(Machine machine) => Disks(machine) + Variables(machine) + Sector(machine);
 
     /// <summary>The option for the sector size of an image, where its table does not show it.</summary>
     private static string Sector(Machine machine) =>
@@ -60,12 +68,13 @@ internal sealed class CommandWords(string? logbook)
         : letter is '\'' or '\\' ? $"\\{letter}"
         : $"{letter}";
 
-    private static string Disks(Machine machine) =>
-        Quoted(machine.StartDisk.Path) + string.Concat(machine.Disks.Skip(1).Select(disk => $" --with {Quoted(disk.Path)}"));
+    private string Disks(Machine machine) =>
+        Quoted(AsTyped(machine.StartDisk.Path))
+            + string.Concat(machine.Disks.Skip(1).Select(disk => $" --with {Quoted(AsTyped(disk.Path))}"));
 
     /// <summary>The option for the firmware's variables, where it is needed.</summary>
-    private static string Variables(Machine machine) =>
+    private string Variables(Machine machine) =>
         machine.Variables is { } variables && variables.Folder != FirmwareVariables.UsualFolder
-            ? $" --variables {Quoted(variables.Folder)}"
+            ? $" --variables {Quoted(AsTyped(variables.Folder))}"
             : "";
 }

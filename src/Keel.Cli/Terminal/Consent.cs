@@ -20,12 +20,15 @@ internal sealed class Consent(Output output, bool yes)
         var agreed = new HashSet<StepId>();
         while (plan.Steps.FirstOrDefault(step => !agreed.Contains(step.Id)) is { } step)
         {
-            switch (output.Ask($"{Place(plan, step)} {output.Escape(Words.Of(step.Summary))} [y]es / [n]o / [a]ll / [s]how"))
+            var isLast = plan.Steps.Count(other => !agreed.Contains(other.Id)) == 1;
+            switch (output.Ask(
+                $"{Place(plan, step)} {Words.Of(step.Summary)} Write it:",
+                isLast ? "[y]es / [n]o / [s]how" : "[y]es / [n]o / [a]ll / [s]how"))
             {
                 case 'y':
                     agreed.Add(step.Id);
                     break;
-                case 'a':
+                case 'a' when !isLast:
                     return plan;
                 case 's':
                     Show(step, plan);
@@ -34,7 +37,7 @@ internal sealed class Consent(Output output, bool yes)
                     plan = MadeAnew(plan, step, showAgain);
                     break;
                 default:
-                    output.Message("Please answer y, n, a or s.");
+                    output.Message(isLast ? "Please answer y, n or s." : "Please answer y, n, a or s.");
                     break;
             }
         }
@@ -49,7 +52,7 @@ internal sealed class Consent(Output output, bool yes)
         RequireTerminal();
         while (true)
         {
-            switch (output.Ask($"{question} [y]es / [n]o / [s]how"))
+            switch (output.Ask(question, "[y]es / [n]o / [s]how"))
             {
                 case 'y':
                     return;

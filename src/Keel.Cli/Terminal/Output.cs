@@ -108,9 +108,10 @@ internal sealed class Output
             .Select(column => rows.Max(row => column < row.Length - 1 ? TextFold.PlacesOf(Escape(row[column].Text)) : 0))
             .ToList();
         var start = indent + widths.Sum() + (ColumnGap * widths.Count);
+        var needed = Math.Min(LeastLastColumn, rows.Max(row => TextFold.PlacesOf(Escape(row[^1].Text))));
         foreach (var row in rows)
         {
-            if (Width - start >= LeastLastColumn) Row(row, widths, indent, start);
+            if (Width - start >= needed) Row(row, widths, indent, start);
             else StackedRow(row, indent);
         }
     }
@@ -198,11 +199,17 @@ internal sealed class Output
             messages.Value.MarkupLine(new string(' ', sign.Length) + Markup.Escape(Escape(command)));
     }
 
-    /// <summary>Asks a question on standard error and gives the first letter of the answer.</summary>
-    public char Ask(string question)
+    /// <summary>
+    /// Asks a question on standard error and gives the first letter of the answer; Enter alone, and the end of the input, mean no.
+    /// </summary>
+    /// <param name="choices">Such as "[y]es / [n]o"; they stand in the last line, which is never folded.</param>
+    public char Ask(string question, string choices)
     {
-        messages.Value.Markup(Styled(Markup.Escape(question), "bold") + " ");
-        return Console.In.ReadLine() is { } answer ? char.ToLowerInvariant((answer.Trim() + "?")[0]) : 'n';
+        var lines = TextFold.Wrap($"{Escape(question)} {choices}? ", Width).ToList();
+        if (lines.Count > 1) lines = [.. TextFold.Wrap(Escape(question), Width), $"{choices}? "];
+        foreach (var line in lines[..^1]) messages.Value.MarkupLine(Styled(Markup.Escape(line), "bold"));
+        messages.Value.Markup(Styled(Markup.Escape(lines[^1]), "bold"));
+        return Console.In.ReadLine()?.Trim() is { Length: > 0 } answer ? char.ToLowerInvariant(answer[0]) : 'n';
     }
 
     /// <summary>

@@ -32,13 +32,18 @@ internal static class TextFold
         yield return text;
     }
 
-    /// <summary>The last space that a line can end at, behind a word; else as much as fits, whole letters only.</summary>
+    /// <summary>
+    /// The last space that a line can end at, behind a word; else the end of a path's folder; else as much as fits, whole letters
+    /// only.
+    /// </summary>
     private static int CutOf(string text, int width)
     {
         var fits = LengthThatFits(text, width);
         var wordAt = text.AsSpan().IndexOfAnyExcept(' ');
         var cut = text.LastIndexOf(' ', Math.Min(fits, text.Length - 1));
-        return wordAt >= 0 && cut > wordAt ? cut : fits;
+        if (wordAt >= 0 && cut > wordAt) return cut;
+        var folder = text.AsSpan(0, fits).LastIndexOfAny('\\', '/') + 1;
+        return folder > fits / 2 ? folder : fits;
     }
 
     /// <summary>

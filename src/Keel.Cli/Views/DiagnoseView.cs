@@ -3,11 +3,16 @@ using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Mending;
+using Keel.Core.Windows;
 
 namespace Keel.Cli.Views;
 
-/// <summary>Shows a diagnosis: the answer first, then the chain, the findings, and what would mend them.</summary>
-internal sealed class DiagnoseView(Output output)
+/// <summary>
+/// Shows a diagnosis: the answer first, then where the chain is not sound, what would mend it, and at the end what to type. A console
+/// of 25 lines shows it whole in the usual case.
+/// </summary>
+/// <param name="all">Every link by itself, and every finding.</param>
+internal sealed class DiagnoseView(Output output, bool all = false)
 {
     private const string ReadErrorsId = "disk-read-errors";
 
@@ -23,9 +28,7 @@ internal sealed class DiagnoseView(Output output)
         ShowReadErrors(diagnosis);
         ShowAnswer(diagnosis);
         ShowReported(diagnosis);
-        ShowNext(diagnosis);
         ShowChain(diagnosis.Plan.Before);
-        ShowFindings(diagnosis);
         ShowInstallations(diagnosis);
         ShowPlan(diagnosis.Plan);
         ShowList(
@@ -33,7 +36,7 @@ internal sealed class DiagnoseView(Output output)
             [.. diagnosis.History.Select(trace =>
                 $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {Words.Of(trace.Says)}")]);
         ShowList("What remains, beyond keel", diagnosis.Beyond);
-        if (diagnosis.Plan.Steps.Count > 0) output.Paragraph("Next:", output.Commands.Mend(diagnosis.Machine), style: "bold");
+        ShowNext(diagnosis);
     }
 
     /// <summary>A disk that fails comes before everything that was found on it.</summary>
@@ -48,20 +51,24 @@ internal sealed class DiagnoseView(Output output)
         }
     }
 
-    /// <summary>What to type next, near the top: a console may show no more than that.</summary>
+    /// <summary>The end: what the disk's state is, in a word, and what to type next.</summary>
     private void ShowNext(Diagnosis diagnosis)
     {
-        var (steps, after) = (diagnosis.Plan.Steps.Count, diagnosis.Plan.After.Verdict);
-        var words = steps == 1 ? "one step" : $"{steps} steps";
-        if (steps > 0)
+        var (plan, after) = (diagnosis.Plan, diagnosis.Plan.After.Verdict);
+        if (plan.Steps.Count == 0 && plan.Refused.Count == 0) return;
+        output.Line();
+        var state = plan.Before.StopsAt is { } link ? $"BROKEN at {link.Id()}" : plan.Before.Verdict.ToString().ToUpperInvariant();
+        var words = plan.Steps.Count == 1 ? "one step" : $"{plan.Steps.Count} steps";
+        if (plan.Steps.Count > 0)
         {
-            output.Paragraph(
-                $"{(after == Verdict.Sound ? $"keel can mend it in {words}" : $"keel can do {words} of it")}. Next:",
-                output.Commands.Mend(diagnosis.Machine),
-                style: "bold");
+            var does = after == Verdict.Sound ? $"keel can mend it in {words}" : $"keel can do {words} of it";
+            output.Paragraph($"{state}: {does}.", style: "bold");
+            output.Paragraph("Next:", output.Commands.Mend(diagnosis.Machine), style: "bold");
         }
-        else if (diagnosis.Plan.Refused is [var refusal, ..])
-            output.Paragraph($"keel can't mend this. Next: {Words.Todo(refusal.Why)}", style: "bold", hang: 2);
+        else
+        {
+            output.Paragraph($"{state}: keel can't mend this. Next: {Words.Todo(plan.Refused[0].Why)}", style: "bold", hang: 2);
+        }
     }
 
     private void ShowList(string heading, IReadOnlyList<string> lines)
@@ -94,30 +101,80 @@ internal sealed class DiagnoseView(Output output)
         }
     }
 
-    /// <summary>The chain, a line a link.</summary>
+    /// <summary>The chain: what is sound in one line, what is not link by link; all of it where that was asked for.</summary>
     public void ShowChain(Walk walk)
     {
         output.Heading($"The chain ({SurveyView.FirmwareName(walk.Firmware)})");
-        var shown = walk.Links.Count - walk.Links.Reverse().TakeWhile(link => link.Status == LinkStatus.Unreached).Count();
-        var rows = walk.Links.Take(shown).Select(link => new (string, string?)[]
+        output.Columns(all ? [.. walk.Links.Select(LinkRow)] : FoldedRows(walk));
+        if (!all || walk.Findings.Count == 0) return;
+        output.Heading("Findings");
+        output.Columns([.. walk.Findings.Select(finding => new (string, string?)[]
         {
-            (link.Link.Id(), null),
-            (StatusWord(link.Status), StatusStyle(link.Status)),
-            (
-                link.Status == LinkStatus.Sound ? Short(Words.Of(link.Detail)) : Words.Of(link.Detail),
-                link.Status == LinkStatus.Unreached ? "grey" : null)
-        }).ToList();
-        if (shown < walk.Links.Count)
+            (finding.Id, null),
+            (ToDocument.Word(finding.Kind.Severity), StyleOf(finding)),
+            (Words.Of(finding.Seen), null)
+        })]);
+    }
+
+    private (string, string?)[] LinkRow(LinkResult link) =>
+    [
+        (link.Link.Id(), null),
+        (StatusWord(link.Status), StatusStyle(link.Status)),
+        (
+            link.Status == LinkStatus.Sound ? Short(Words.Of(link.Detail)) : Words.Of(link.Detail),
+            link.Status == LinkStatus.Unreached ? "grey" : null)
+    ];
+
+    private static List<(string, string?)[]> FoldedRows(Walk walk)
+    {
+        var rows = new List<(string, string?)[]>();
+        var run = new List<LinkResult>();
+        foreach (var link in walk.Links)
         {
-            rows.Add([
-                ("then", "grey"),
-                ("unreached", "grey"),
-                (string.Join(", ", walk.Links.Skip(shown).Select(link => link.Link.Id())), "grey")
-            ]);
+            var findings = walk.Findings.Where(finding => finding.Link == link.Link).ToList();
+            var isPlain = link.Status == LinkStatus.Unreached || (link.Status == LinkStatus.Sound && findings.Count == 0);
+            if (run.Count > 0 && (!isPlain || run[0].Status != link.Status)) Fold(run, rows);
+            if (isPlain) run.Add(link);
+            else if (findings.Count == 0) rows.Add(Row(link, Words.Of(link.Detail)));
+            foreach (var finding in findings) rows.Add(Row(link, $"{Words.Of(finding.Seen)} [{finding.Id}]", finding));
         }
 
-        output.Columns(rows);
+        Fold(run, rows);
+        var walked = walk.Links.Select(link => link.Link).ToHashSet();
+        rows.AddRange(walk.Findings.Where(finding => !walked.Contains(finding.Link)).Select(finding => new (string, string?)[]
+        {
+            (finding.Link.Id(), null),
+            (ToDocument.Word(finding.Kind.Severity), StyleOf(finding)),
+            ($"{Words.Of(finding.Seen)} [{finding.Id}]", null)
+        }));
+        return rows;
     }
+
+    /// <summary>Links of the same status, in one row.</summary>
+    private static void Fold(List<LinkResult> run, List<(string, string?)[]> rows)
+    {
+        if (run.Count == 0) return;
+        var names = run.Count == 1 ? run[0].Link.Id() : $"{run[0].Link.Id()} to {run[^1].Link.Id()}";
+        rows.Add([
+            (Words.Count(run.Count, "link", "links"), null),
+            (StatusWord(run[0].Status), StatusStyle(run[0].Status)),
+            (names, "grey")
+        ]);
+        run.Clear();
+    }
+
+    private static (string, string?)[] Row(LinkResult link, string detail, Finding? finding = null)
+    {
+        var isNote = finding is { Kind.Severity: Severity.Note };
+        return
+        [
+            (link.Link.Id(), null),
+            (isNote ? "note" : StatusWord(link.Status), isNote ? "grey" : StatusStyle(link.Status)),
+            (detail, null)
+        ];
+    }
+
+    private static string StyleOf(Finding finding) => finding.Kind.Severity == Severity.Error ? "red" : "yellow";
 
     /// <summary>What is sound gets one line.</summary>
     private string Short(string detail)
@@ -133,7 +190,7 @@ internal sealed class DiagnoseView(Output output)
         if (plan.Steps.Count > 0)
         {
             output.Heading(
-                $"Plan, tried out in memory; the chain would then be {ToDocument.Word(plan.After.Verdict)}",
+                $"Plan, tried out in memory; the chain would then be {ToDocument.Word(plan.After.Verdict)}{WhyNotSound(plan)}",
                 isFirst: plan.IsRequest);
             foreach (var (step, number) in plan.Steps.Select((step, index) => (step, index + 1)))
             {
@@ -156,6 +213,13 @@ internal sealed class DiagnoseView(Output output)
             output.Paragraph($"{refusal.FindingId}: {Words.Of(refusal.Why)}", indent: 2, hang: 2);
             output.Paragraph(Words.Todo(refusal.Why), indent: 4);
         }
+    }
+
+    /// <summary>Why the end of a plan is not sound, in a few words.</summary>
+    private static string WhyNotSound(Plan plan)
+    {
+        var worst = plan.After.Findings.OrderByDescending(finding => finding.Kind.Severity).FirstOrDefault();
+        return plan.After.Verdict == Verdict.Sound || worst is null ? "" : $" ({worst.Id} remains)";
     }
 
     private static string StatusWord(LinkStatus status) =>
@@ -192,27 +256,22 @@ internal sealed class DiagnoseView(Output output)
         foreach (var advice in diagnosis.LookElsewhere) output.Paragraph($"- {advice}", indent: 2, hang: 2);
     }
 
-    private void ShowFindings(Diagnosis diagnosis)
-    {
-        if (diagnosis.Plan.Findings.Count == 0) return;
-        output.Heading("Findings");
-        output.Columns([.. diagnosis.Plan.Findings.Select(finding => new (string, string?)[]
-        {
-            (finding.Id, null),
-            (ToDocument.Word(finding.Kind.Severity), finding.Kind.Severity == Severity.Error ? "red" : "yellow"),
-            (Words.Of(finding.Seen), null)
-        })]);
-    }
-
     private void ShowInstallations(Diagnosis diagnosis)
     {
-        if (diagnosis.Plan.Findings.Count == 0) output.Line();
-        output.Paragraph($"Installations found: {diagnosis.Installations.Count}", style: "bold");
-        foreach (var (found, listed) in diagnosis.Installations)
-            output.Paragraph(
-                $"{found}{(found.Build > 0 ? $", build {found.Build}" : "")} - "
-                    + $"{(listed ? "already listed" : "not listed in the store")}",
-                indent: 2,
-                hang: 2);
+        output.Line();
+        if (diagnosis.Installations is [var only])
+        {
+            output.Paragraph($"Installation found: {Told(only)}", hang: 2);
+            return;
+        }
+
+        output.Paragraph($"Installations found: {diagnosis.Installations.Count}");
+        foreach (var found in diagnosis.Installations) output.Paragraph(Told(found), indent: 2, hang: 2);
+    }
+
+    private static string Told((WindowsInstallation Installation, bool Listed) found)
+    {
+        var build = found.Installation.Build > 0 ? $", build {found.Installation.Build}" : "";
+        return $"{found.Installation}{build} - {(found.Listed ? "already listed" : "not listed in the store")}";
     }
 }

@@ -7,9 +7,9 @@ using Keel.Core.Mending;
 namespace Keel.Cli.Views;
 
 /// <summary>Shows a repair: the plan before it, the chain after it.</summary>
-internal sealed class MendView(Output output)
+internal sealed class MendView(Output output, bool all = false)
 {
-    private readonly DiagnoseView inner = new(output);
+    private readonly DiagnoseView inner = new(output, all);
 
     public void ShowPlan(Diagnosis diagnosis, bool preview)
     {
@@ -37,6 +37,13 @@ internal sealed class MendView(Output output)
         if (!output.IsJson) inner.ShowPlan(plan);
     }
 
+    /// <summary>The end of a request that changes nothing: it is said before anything is asked.</summary>
+    public void FinishUnchanged(Diagnosis diagnosis)
+    {
+        if (output.IsJson) KeelJson.Print(ToDocument.Mend(diagnosis, record: null, after: null), KeelJson.Default.MendDocument);
+        else output.Paragraph("That changes nothing: the disk has it so already. Nothing was written.");
+    }
+
     /// <summary>The end: what was written, and how the chain stands now.</summary>
     public void Finish(Diagnosis diagnosis, RepairRecord? record, Diagnosis? after)
     {
@@ -62,14 +69,27 @@ internal sealed class MendView(Output output)
             return;
         }
 
-        output.Heading(
-            after.Plan.Before.Verdict == Verdict.Broken
-                ? "Written, and read back"
-                : $"{(diagnosis.Plan.IsRequest ? "Done" : "Mended")}: written, read back, and walked again");
-        inner.ShowAnswer(after);
-        inner.ShowChain(after.Plan.Before);
-        output.Line();
+        ShowAfter(diagnosis, after);
         output.Paragraph($"Saved as repair {record.Document.Id}. To take it back:");
         output.Command(output.Commands.Undo(diagnosis.Machine));
+    }
+
+    /// <summary>How the chain stands after a repair; where nothing about that has changed, in one line.</summary>
+    private void ShowAfter(Diagnosis diagnosis, Diagnosis after)
+    {
+        var (before, now) = (diagnosis.Plan.Before, after.Plan.Before);
+        var isAsBefore = before.Verdict == now.Verdict && before.StopsAt == now.StopsAt;
+        output.Line();
+        output.Paragraph("Written, read back, and walked again.", style: "bold");
+        if (diagnosis.Plan.IsRequest && isAsBefore)
+        {
+            var at = now.StopsAt is { } link ? $" at {link.Id()}" : "";
+            output.Paragraph($"{now.Verdict.ToString().ToUpperInvariant()}{at}, as before.");
+            return;
+        }
+
+        inner.ShowAnswer(after);
+        if (all || now.Verdict != Verdict.Sound) inner.ShowChain(now);
+        output.Line();
     }
 }

@@ -22,7 +22,7 @@ internal sealed class SurveyView(Output output)
         if (HasNoTable(machine))
         {
             output.Paragraph(
-                $"No partition table was found on {machine.StartDisk.Path}: "
+                $"No partition table was found on {output.Commands.AsTyped(machine.StartDisk.Path)}: "
                     + $"{machine.StartDisk.Layout.Problems.Select(problem => Words.Of(problem.Seen)).FirstOrDefault()}.",
                 style: "bold");
             foreach (var disk in machine.Disks) ShowDisk(machine, disk);
@@ -48,7 +48,9 @@ internal sealed class SurveyView(Output output)
         var layout = disk.Layout;
         var scheme = layout.Scheme.ToString().ToUpperInvariant();
         var table = layout.Scheme == PartitionScheme.None ? "no partition table" : $"{scheme}, disk {layout.Identity}";
-        output.Heading($"{disk.Path}: {Sizes.Text(disk.Overlay.LengthBytes)}, {table}");
+        var identified = ComputerView.Identified(disk.Traits) is { Length: > 0 } words ? $", {words}" : "";
+        var path = output.Commands.AsTyped(disk.Path);
+        output.Heading($"{path}: {Sizes.Text(disk.Overlay.LengthBytes)}, {table}{identified}");
         var rows = new List<(string, string?)[]>();
         if (disk.Volumes.Count > 0)
         {

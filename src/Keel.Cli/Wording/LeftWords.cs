@@ -9,7 +9,7 @@ internal static class LeftWords
         "Bring the SYSTEM hive from a restore point or a backup of this machine; one of another machine does not fit.";
 
     private const string Format =
-        "Format it and recreate its files: keel files renew DISK --format (it shows first what would be lost)";
+        "Format it and recreate its files: keel files renew DISK --new-file-system (it shows first what would be lost)";
 
     private const string BringProgram =
         "Bring {names} of the same build ({build}) and processor from an installation medium or a sister machine, and copy it "

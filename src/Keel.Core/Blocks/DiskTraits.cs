@@ -28,8 +28,12 @@ public sealed record DiskTraits(string? Model, string? Serial, string? File)
     /// <summary>A block device, as sysfs describes it.</summary>
     internal static DiskTraits OfDevice(string name, UnixFileStatus? backing)
     {
-        if (backing is not null) return OfFile(backing);
-        var folder = $"/sys/class/block/{name}";
+        return backing is not null ? OfFile(backing) : OfDevice($"/sys/class/block/{name}");
+    }
+
+    /// <summary>A block device by its folder in sysfs.</summary>
+    internal static DiskTraits OfDevice(string folder)
+    {
         var serial = Text($"{folder}/device/serial") ?? Text($"{folder}/serial") ?? UnitSerial($"{folder}/device/vpd_pg80")
             ?? Text($"{folder}/wwid") ?? Text($"{folder}/device/wwid") ?? Text($"{folder}/device/cid");
         return new DiskTraits(Text($"{folder}/device/model"), serial, null);

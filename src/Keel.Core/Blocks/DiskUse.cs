@@ -15,12 +15,19 @@ public static class DiskUse
     /// <exception cref="RefusedException">Names who uses it and how to end that.</exception>
     public static void RefuseIfInUse(string fullPath)
     {
+        if (Find(fullPath) is { } use) throw use;
+    }
+
+    /// <summary>Who uses a disk, and how to end that; null where nobody does.</summary>
+    /// <param name="fullPath">A block device or an image, links resolved.</param>
+    public static RefusedException? Find(string fullPath)
+    {
         foreach (var name in DevicesOf(fullPath))
         {
             var device = $"/dev/{name}";
             if (MountOf(name) is { } mountPoint)
             {
-                throw InUse(
+                return InUse(
                     fullPath,
                     $"{device} is mounted at {mountPoint}.",
                     $"Unmount it (umount {mountPoint}) and run the same command again.");
@@ -28,7 +35,7 @@ public static class DiskUse
 
             if (IsSwap(name))
             {
-                throw InUse(
+                return InUse(
                     fullPath,
                     $"{device} is used as swap space.",
                     $"Switch it off (swapoff {device}) and run the same command again.");
@@ -36,14 +43,16 @@ public static class DiskUse
 
             if (HolderOf(name) is { } holder)
             {
-                throw InUse(
+                return InUse(
                     fullPath,
                     $"{device} is a part of {holder}.",
                     $"Take {holder} apart first (device mapper, RAID or LVM), and run the same command again.");
             }
 
-            if (IsClaimed(device)) throw HeldByAnother(fullPath);
+            if (IsClaimed(device)) return HeldByAnother(fullPath);
         }
+
+        return null;
     }
 
     /// <summary>The error for a disk that another program has claimed or locked.</summary>

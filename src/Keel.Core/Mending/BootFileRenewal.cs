@@ -11,7 +11,7 @@ namespace Keel.Core.Mending;
 /// <summary>Writes boot files from their copies: what is missing or different, with folders and usual attributes.</summary>
 internal static class BootFileRenewal
 {
-    private const int LinesShown = 12;
+    private const int LinesShown = 4;
     private const long RoomForFolders = 128 * 1024, CopiesLimitBytes = 1024L * 1024 * 1024;
 
     /// <summary>

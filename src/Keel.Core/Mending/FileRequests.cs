@@ -48,7 +48,7 @@ public static class FileRequests
         var marks = change(file) & FileMarks.Changeable;
         return Plan.ForRequest(machine, id =>
         {
-            volume.Edit(files => files.SetMarks(path, marks));
+            if ((file.Marks & FileMarks.Changeable) != marks) volume.Edit(files => files.SetMarks(path, marks));
             return new Step(
                 Link.ManagerFile,
                 id,
@@ -227,7 +227,7 @@ public static class FileRequests
                 system.Partition.IsEfiSystem
                     ? "Only a system volume for UEFI is formatted."
                     : $"It is no EFI system partition, its type is {system.Partition.TypeName}; keel formats nothing else.",
-                "Leave --format out.");
+                "Leave --new-file-system out.");
         }
 
         if (!kind.IsUefi && machine.Firmware == FirmwareKind.Uefi)
@@ -245,7 +245,7 @@ public static class FileRequests
                 $"UEFI firmware reads FAT, and {system} holds "
                     + $"{(system.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(system.Kind))}.",
                 machine.Firmware == FirmwareKind.Uefi
-                    ? "Where it is an EFI system partition, add --format."
+                    ? "Where it is an EFI system partition, add --new-file-system."
                     : "Leave --for out: this disk is laid out for BIOS.");
         }
 

@@ -38,6 +38,7 @@ public static class StoreRequests
         {
             var summary = change(store);
             var lines = new StoreDifference(new MachineDevices(machine)).Between(before, store);
+            if (lines.Count == 0) return new Step(Link.Store, id, summary, Array.Empty<StepDetail>());
             return Write(volume, state.Path, store.ToBytes(), id, summary, [.. lines.Select(line => new StepDetail(line))]);
         });
     }
