@@ -1,10 +1,12 @@
 using System.CommandLine;
 using Keel.Cli.Commands;
 using Keel.Cli.Terminal;
+using Keel.Cli.Views;
 using Keel.Core.Errors;
 
 var common = new CommonOptions();
-Console.SetOut(new GuardedOutput(Console.Out));
+var guarded = new GuardedOutput(Console.Out);
+Console.SetOut(guarded);
 var output = Output.BeforeParsing(args);
 try
 {
@@ -19,12 +21,12 @@ try
 }
 catch (KeelException e)
 {
-    output.Error(e);
+    new ErrorView(output, guarded.HasWritten).Show(e);
     return e.ExitCode;
 }
 catch (OutputFailedException e)
 {
-    output.Error(
+    new ErrorView(output, guarded.HasWritten).Show(
         new UnreadableException(
             "The output could not be written.",
             $"The system says: {e.Message}",
@@ -33,7 +35,7 @@ catch (OutputFailedException e)
 }
 catch (Exception e) when (e is not OutOfMemoryException)
 {
-    output.Error(new UnreadableException(
+    new ErrorView(output, guarded.HasWritten).Show(new UnreadableException(
         $"keel met something that it was not made for ({e.GetType().Name}).",
         e.Message.ReplaceLineEndings(" "),
         $"{output.Written ?? "Nothing was written by this command."} Please report it to the project, with the command you "

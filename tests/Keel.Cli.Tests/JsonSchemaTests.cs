@@ -34,7 +34,8 @@ public sealed partial class JsonSchemaTests
         ["files-list"] = typeof(FilesDocument),
         ["files-mark"] = typeof(MarksDocument),
         ["services-list"] = typeof(ServicesDocument),
-        ["firmware-list"] = typeof(FirmwareDocument)
+        ["firmware-list"] = typeof(FirmwareDocument),
+        ["error"] = typeof(ErrorDocument)
     };
 
     [Theory]

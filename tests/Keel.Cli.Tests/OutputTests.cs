@@ -104,8 +104,8 @@ public sealed class OutputTests
     }
 
     [Theory]
-    [InlineData("frobnicate", "There is no \"frobnicate\" here.")]
-    [InlineData("diagnose", "DISK")]
+    [InlineData("frobnicate", "There is no command \"frobnicate\".")]
+    [InlineData("services list", "DISK")]
     [InlineData("drill new nothing --out x", "There is no drill \"nothing\".")]
     public async Task Wrong_usage_is_told_and_ends_with_2(string command, string words)
     {

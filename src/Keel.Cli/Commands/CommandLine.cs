@@ -13,7 +13,7 @@ namespace Keel.Cli.Commands;
 internal sealed class CommandLine(CommandTree tree)
 {
     /// <summary>An option, as far as that can be told before parsing: options with a value of their own have it behind them.</summary>
-    private static readonly string[] CommonWithValue = ["--format", "--logbook"];
+    private static readonly string[] CommonWithValue = ["--format", "--logbook", "--color"];
 
     /// <exception cref="WrongUsageException">It asks for nothing that keel does.</exception>
     public ParseResult Read(string[] arguments)

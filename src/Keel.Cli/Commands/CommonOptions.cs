@@ -19,6 +19,14 @@ internal sealed class CommonOptions
 
     public Option<bool> Plain { get; } = new("--plain") { Description = "no colour, ASCII only", Recursive = true };
 
+    public Option<string> Color { get; } = new("--color")
+    {
+        Description = "auto, always or never",
+        HelpName = "WHEN",
+        Recursive = true,
+        DefaultValueFactory = _ => "auto"
+    };
+
     public Option<bool> Verbose { get; } = new("--verbose", "-v") { Description = "say how much was read", Recursive = true };
 
     public Option<string?> Logbook { get; } = new("--logbook")
@@ -28,12 +36,17 @@ internal sealed class CommonOptions
         Recursive = true
     };
 
-    public CommonOptions() => Format.TakesOneOf("text", "json");
+    public CommonOptions()
+    {
+        Format.TakesOneOf("text", "json");
+        Color.TakesOneOf("auto", "always", "never");
+    }
 
     public void AddTo(Command root)
     {
         root.Options.Add(Format);
         root.Options.Add(Plain);
+        root.Options.Add(Color);
         root.Options.Add(Logbook);
         root.Options.Add(Verbose);
     }
@@ -101,6 +114,7 @@ internal sealed class CommonOptions
         output ??= new Output(
             parsed.GetValue(Plain),
             IsJson(parsed),
+            parsed.GetValue(Color)!,
             parsed.GetValue(Logbook));
 
     public RepairLogbook OpenLogbook(ParseResult parsed) => new(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());

@@ -9,7 +9,7 @@ using Keel.Core.Store;
 namespace Keel.Cli.Commands;
 
 /// <summary>
-/// keel store list | show | check | save | load | create | rebuild | add | drop | change | order | prefer | menu
+/// keel store list | show | check | save | load | create | rebuild | add | drop | change | order | prefer | menu | once
 /// </summary>
 internal static class StoreCommand
 {
@@ -26,7 +26,7 @@ internal static class StoreCommand
         StoreRebuildCommand.Create(common),
         StoreAddCommand.Create(common),
         Drop(common),
-        Change(common), Order(common), Prefer(common), Menu(common)
+        Change(common), Order(common), Prefer(common), Menu(common), StoreOnceCommand.Create(common)
     };
 
     private static Command List(CommonOptions common)
@@ -235,15 +235,24 @@ internal static class StoreCommand
             look
         };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(parsed, common, (store, _, _) =>
+        command.SetAction(parsed =>
         {
-            StoreEditing.Menu(
-                store,
-                parsed.GetValue(seconds),
-                parsed.GetValue(always) is { } show ? show == "yes" : null,
-                parsed.GetValue(look) is { } chosen ? chosen == "graphical" : null);
-            return Remark.Of("step.change-menu");
-        }));
+            if (parsed.GetValue(seconds) is null && parsed.GetValue(always) is null && parsed.GetValue(look) is null)
+            {
+                return target.Look(parsed, common, (store, _, _) =>
+                    common.OutputOf(parsed).Paragraph(StoreOutline.MenuSentence(store)));
+            }
+
+            return target.Change(parsed, common, (store, _, _) =>
+            {
+                StoreEditing.Menu(
+                    store,
+                    parsed.GetValue(seconds),
+                    parsed.GetValue(always) is { } show ? show == "yes" : null,
+                    parsed.GetValue(look) is { } chosen ? chosen == "graphical" : null);
+                return Remark.Of("step.change-menu");
+            });
+        });
         return command;
     }
 

@@ -10,6 +10,9 @@ internal sealed class UndoChoice(Output output, RepairLogbook logbook, RecordTar
     /// <summary>The id that was named; null for none.</summary>
     public string? Record { get; init; }
 
+    /// <summary>The number in the list that was named; null for none.</summary>
+    public int? Number { get; init; }
+
     public bool EvenIfChanged { get; init; }
 
     /// <exception cref="WrongUsageException">There is nothing to take back.</exception>
@@ -25,6 +28,13 @@ internal sealed class UndoChoice(Output output, RepairLogbook logbook, RecordTar
         }
 
         if (Record is not null) return Named(contents, Record);
+        if (!target.IsFolder && RecordSearch.Pending(contents, target.Disks[0]) is null)
+        {
+            var list = RecordSearch.NotTakenBack(contents, target.Disks[0]);
+            if (Number is { } number) return Numbered(list, number);
+            if (list.Count > 1) ShowList(list);
+        }
+
         return target.IsFolder ? NewestOfVariables(contents) : Newest(RecordSearch.Newest(contents, target.Disks[0]));
     }
 
@@ -44,6 +54,38 @@ internal sealed class UndoChoice(Output output, RepairLogbook logbook, RecordTar
         }
 
         new Consent(output, yes: false).Agree("It is not sure that this is the same disk. Is it?", () => { });
+    }
+
+    private void ShowList(IReadOnlyList<RecordFit> list)
+    {
+        output.Message($"Repairs that were not taken back: {list.Count}, the newest first.");
+        foreach (var (fit, index) in list.Select((fit, index) => (fit, index)))
+        {
+            var document = fit.Record.Document;
+            var steps = string.Join(" ", document.Steps.Select(step => step.Summary));
+            output.Message($"  {index + 1}  {document.Written.UtcDateTime:yyyy-MM-dd HH:mm} UTC  {steps}");
+        }
+
+        output.Message($"For another than 1: keel undo {output.Commands.AsTyped(target.Path)} NUMBER");
+    }
+
+    private RepairRecord Numbered(IReadOnlyList<RecordFit> list, int number)
+    {
+        if (number < 1 || number > list.Count)
+        {
+            throw new WrongUsageException(
+                $"There is no repair {number} to take back on {output.Commands.AsTyped(target.Path)}.",
+                list.Count == 0 ? "The logbook has none of this disk." : $"There are {list.Count}, the newest is 1.",
+                "'keel undo' without a number lists them.");
+        }
+
+        var chosen = list[number - 1];
+        var later = Enumerable.Range(1, number - 1).Where(other => list[other - 1].Overlaps(chosen)).ToList();
+        if (later.Count == 0) return chosen.Record;
+        throw new RefusedException(
+            $"Repair {number} can't be taken back yet, and nothing was written.",
+            $"Later ones wrote to the same places: {string.Join(", ", later)}.",
+            "Take those back first, the newest before the others.");
     }
 
     private RepairRecord Named(LogbookContents contents, string id)

@@ -7,7 +7,7 @@ using Keel.Core.Logbook;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>keel undo DISK</summary>
+/// <summary>keel undo DISK [REPAIR]</summary>
 internal static class UndoCommand
 {
     public static Command Create(CommonOptions common)
@@ -25,11 +25,17 @@ internal static class UndoCommand
             Description = "this repair, by its id in the logbook; else the newest that stands on the disk",
             HelpName = "ID"
         };
+        var number = new Argument<int?>("REPAIR")
+        {
+            Description = "a repair by its number in the list; else the newest that stands on the disk",
+            Arity = ArgumentArity.ZeroOrOne
+        };
         var alone = new Option<bool>("--alone") { Description = "only what is named, where the repair wrote more" };
         var variables = CommonOptions.Variables();
         var command = new Command("undo", "Take the last repair of a disk back, to the byte.")
         {
             disk,
+            number,
             with,
             yes,
             preview,
@@ -38,37 +44,51 @@ internal static class UndoCommand
             alone,
             variables
         };
-        command.SetAction(parsed =>
-        {
-            var output = common.OutputOf(parsed);
-            using var target = RecordTarget.Open(parsed.GetValue(disk)!, parsed.GetValue(with)!);
-            var logbook = common.OpenLogbook(parsed);
-            var choice = new UndoChoice(output, logbook, target)
+        command.SetAction(parsed => Run(
+            common.OutputOf(parsed),
+            common.OpenLogbook(parsed),
+            new UndoRequest(parsed.GetValue(disk)!, parsed.GetValue(with)!)
             {
+                Number = parsed.GetValue(number),
                 Record = parsed.GetValue(record),
-                EvenIfChanged = parsed.GetValue(anyway)
-            };
-            var chosen = choice.Choose();
-            var work = target.Work(chosen, IsStanding, parsed.GetValue(alone), parsed.GetValue(variables)) with
-            {
-                EvenIfChanged = parsed.GetValue(anyway)
-            };
-            RefuseNothing(work);
-            Commit.Check(work);
-            var view = new LogbookView(output);
-            var isPreview = parsed.GetValue(preview);
-            var heading = $"{(isPreview ? "Would put" : "Puts")} back what this repair changed:";
-            if (!output.IsJson || isPreview) view.ShowOne(chosen, heading);
-            view.ShowDifferences(work);
-            if (isPreview) return 0;
-            choice.AskWhereInDoubt(work, parsed.GetValue(yes));
-            var consent = new Consent(output, parsed.GetValue(yes));
-            consent.Agree("Take it back?", () => ShowRanges(consent, work));
-            var own = Carry(output, logbook, target, work);
-            view.Undone(work, own, target.Path);
-            return 0;
-        });
+                IsAlone = parsed.GetValue(alone),
+                EvenIfChanged = parsed.GetValue(anyway),
+                Variables = parsed.GetValue(variables),
+                Yes = parsed.GetValue(yes),
+                IsPreview = parsed.GetValue(preview)
+            }));
         return command;
+    }
+
+    /// <summary>Takes a repair back: shows it, asks, writes, and gives the exit code.</summary>
+    internal static int Run(Output output, RepairLogbook logbook, UndoRequest request)
+    {
+        using var target = RecordTarget.Open(request.Disk, request.With);
+        output.Commands.Typed(request.Disk, target.Path);
+        var choice = new UndoChoice(output, logbook, target)
+        {
+            Record = request.Record,
+            Number = request.Number,
+            EvenIfChanged = request.EvenIfChanged
+        };
+        var chosen = choice.Choose();
+        var work = target.Work(chosen, IsStanding, request.IsAlone, request.Variables) with
+        {
+            EvenIfChanged = request.EvenIfChanged
+        };
+        RefuseNothing(work);
+        Commit.Check(work);
+        var view = new LogbookView(output);
+        var heading = $"{(request.IsPreview ? "Would put" : "Puts")} back what this repair changed:";
+        if (!output.IsJson || request.IsPreview) view.ShowOne(chosen, heading);
+        view.ShowDifferences(work);
+        if (request.IsPreview) return 0;
+        choice.AskWhereInDoubt(work, request.Yes);
+        var consent = new Consent(output, request.Yes);
+        consent.Agree("Take it back?", () => ShowRanges(consent, work));
+        var own = Carry(output, logbook, target, work);
+        view.Undone(work, own, target.Path);
+        return 0;
     }
 
     private static void RefuseNothing(TakeBack work)

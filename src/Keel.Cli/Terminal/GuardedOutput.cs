@@ -7,6 +7,9 @@ namespace Keel.Cli.Terminal;
 /// </summary>
 internal sealed class GuardedOutput(TextWriter inner) : TextWriter
 {
+    /// <summary>Whether anything was printed.</summary>
+    public bool HasWritten { get; private set; }
+
     public override Encoding Encoding => inner.Encoding;
 
     public override void Write(char value) => Guard(() => inner.Write(value));
@@ -17,10 +20,21 @@ internal sealed class GuardedOutput(TextWriter inner) : TextWriter
 
     public override void WriteLine(string? value) => Guard(() => inner.WriteLine(value));
 
-    public override void Flush() => Guard(inner.Flush);
-
-    private static void Guard(Action write)
+    public override void Flush()
     {
+        try
+        {
+            inner.Flush();
+        }
+        catch (IOException e)
+        {
+            throw new OutputFailedException(e);
+        }
+    }
+
+    private void Guard(Action write)
+    {
+        HasWritten = true;
         try
         {
             write();

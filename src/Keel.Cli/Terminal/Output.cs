@@ -19,17 +19,19 @@ internal sealed class Output
     private readonly Lazy<IAnsiConsole> results;
     private readonly Lazy<IAnsiConsole> messages;
 
+    /// <param name="color">auto, always or never.</param>
     /// <param name="logbook">The folder given with --logbook; null for the usual one.</param>
-    public Output(bool plain, bool isJson, string? logbook)
+    public Output(bool plain, bool isJson, string color, string? logbook)
     {
         Commands = new CommandWords(logbook);
         Ascii = plain || Environment.GetEnvironmentVariable("TERM") is "linux" or "dumb";
-        var noColour =
-            plain
-                || Environment.GetEnvironmentVariable("NO_COLOR") is { Length: > 0 }
-                || Environment.GetEnvironmentVariable("TERM") == "dumb";
-        results = new Lazy<IAnsiConsole>(() => Open(Console.Out, noColour || Console.IsOutputRedirected));
-        messages = new Lazy<IAnsiConsole>(() => Open(Console.Error, noColour || Console.IsErrorRedirected));
+        var isPlain = plain
+            || color == "never"
+            || (color == "auto" && Environment.GetEnvironmentVariable("NO_COLOR") is { Length: > 0 })
+            || (color == "auto" && Environment.GetEnvironmentVariable("TERM") == "dumb");
+        var isForced = color == "always" && !plain;
+        results = new Lazy<IAnsiConsole>(() => Open(Console.Out, isPlain || (Console.IsOutputRedirected && !isForced)));
+        messages = new Lazy<IAnsiConsole>(() => Open(Console.Error, isPlain || (Console.IsErrorRedirected && !isForced)));
         IsJson = isJson;
     }
 
@@ -50,7 +52,12 @@ internal sealed class Output
     public string? Written { get; set; }
 
     /// <summary>The screen for what goes wrong before the command line is understood.</summary>
-    public static Output BeforeParsing(string[] arguments) => new(arguments.Contains("--plain"), isJson: false, logbook: null);
+    public static Output BeforeParsing(string[] arguments)
+    {
+        var format = Array.IndexOf(arguments, "--format");
+        var isJson = arguments.Contains("--format=json") || (format >= 0 && arguments.ElementAtOrDefault(format + 1) == "json");
+        return new Output(arguments.Contains("--plain"), isJson, color: "auto", logbook: null);
+    }
 
     /// <summary>A command to be typed, in one piece however long it is.</summary>
     public void Command(string command, int indent = 2) =>

@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 using Keel.Core.Logbook;
 
 namespace Keel.Cli.Views;
@@ -56,7 +57,7 @@ internal sealed class LogbookView(Output output)
             var state = record.Parts[part] == record.State ? "" : $" - {StateWords(record.Parts[part])}";
             output.Paragraph(
                 $"{disk.Path}, {Sizes.Text(disk.LengthBytes)}, disk {disk.IdentityAfter}: "
-                    + $"{disk.Ranges.Sum(range => (long)range.Length)} bytes in {disk.Ranges.Count} ranges{state}",
+                    + $"{disk.Ranges.Sum(range => (long)range.Length)} bytes in {Words.Count(disk.Ranges.Count, "range", "ranges")}{state}",
                 indent: 4,
                 hang: 2);
         }

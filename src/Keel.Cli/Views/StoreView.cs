@@ -65,9 +65,22 @@ internal sealed class StoreView(Output output, BootStore store, IDeviceNames dev
     {
         ($"{row.index + 1}", "bold"),
         (row.entry.Title ?? row.entry.Type.Name, null),
-        (row.entry.Id == store.Preferred ? "preferred" : "", "green"),
+        (SignsOf(row.entry), "green"),
         (StoreTargetText(row.entry), null)
     })]);
+
+    /// <summary>Preferred, started once, safe: in a word each.</summary>
+    private string SignsOf(BootEntry entry)
+    {
+        var isSafe = StoreOutline.Settings(store, entry).Any(row => row.Name == "safe-start");
+        (bool IsSo, string Word)[] signs =
+        [
+            (entry.Id == store.Preferred, "preferred"),
+            (store.StartsOnce(entry.Id), "once"),
+            (isSafe, "safe")
+        ];
+        return string.Join(", ", signs.Where(sign => sign.IsSo).Select(sign => sign.Word));
+    }
 
     /// <summary>What the entry points at, and whether that is there.</summary>
     private string StoreTargetText(BootEntry entry) =>

@@ -82,6 +82,7 @@ internal static class StepWords
         ("step.drop-entry", "Drop the entry \"{title}\"."),
         ("step.change-entry", "Change the entry \"{title}\"."),
         ("step.order-menu", "Put these first in the menu: {names}."),
+        ("step.once", "Start \"{title}\" the next time, and that time alone."),
         ("step.change-menu", "Change the menu."),
         ("step.add-entry", "Add the entry \"{title}\" at the end of the menu."),
         ("line.entry-new", "new: {title}"),

@@ -53,6 +53,10 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
         return Record.Ranges(part => part == Part).SelectMany(range => Foreign(range, buffer.Take(range.Range.Length).Span));
     }
 
+    /// <summary>Whether both wrote to the same place.</summary>
+    public bool Overlaps(RecordFit other) =>
+        Recorded.Ranges.Any(range => other.Recorded.Ranges.Any(there => there.Range.Overlaps(range.Range)));
+
     /// <summary>Whether everything that the repair wrote stands on the disk.</summary>
     public bool Stands() => !Foreign().Any();
 

@@ -36,6 +36,15 @@ public static class RecordSearch
         return new UndoSearch(null, overwritten, elsewhere);
     }
 
+    /// <summary>The repairs of a disk that were not taken back, the newest first.</summary>
+    public static IReadOnlyList<RecordFit> NotTakenBack(LogbookContents logbook, DiskSeen disk) =>
+    [
+        .. Fits(logbook, disk).Where(fit => fit.State == RecordState.Done
+            && fit.Record.Document.TakesBack is null
+            && (fit.IsSure || fit.HasPath || fit.HasIdentity)
+            && !IsTakenBack(logbook, fit))
+    ];
+
     /// <summary>The part of one record that fits a disk best; null where none can be it.</summary>
     public static RecordFit? Of(RepairRecord record, DiskSeen disk) => Fits(record, disk)
         .Where(fit => fit.Sameness != Sameness.Other)

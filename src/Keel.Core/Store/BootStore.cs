@@ -95,6 +95,9 @@ public sealed class BootStore
         return new BootStore(root, UsualMinorVersion, sequence: 0, []);
     }
 
+    /// <summary>Whether the next start, and that alone, goes to an entry.</summary>
+    public bool StartsOnce(EntryId id) => Manager?.References(Element.OnceOnly).Contains(id) == true;
+
     /// <summary>The entry of that id; null where the store has none.</summary>
     public BootEntry? Entry(EntryId id) => known.Value.ById.GetValueOrDefault(id);
 

@@ -17,6 +17,7 @@ internal static class Element
             0x22000002, KernelFile = 0x22000011, HardwareLayerFile = 0x22000012, WindowsResumeEntry = 0x23000003;
 
     public const uint ExecuteProtection = 0x25000020, MenuLook = 0x250000c2;
+    public const uint SafeStart = 0x25000080, SafeStartPrompt = 0x26000081;
     public const uint HibernationVolume = 0x21000001, HibernationFile = 0x22000002;
 
     /// <summary>The format nibble of a device element.</summary>

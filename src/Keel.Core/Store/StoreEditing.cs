@@ -51,6 +51,50 @@ public static class StoreEditing
         if (!order.Contains(entry.Id)) manager.Set(Element.MenuOrder, order.Append(entry.Id));
     }
 
+    /// <summary>Starts an entry the next time, and that time alone.</summary>
+    /// <param name="store">The store.</param>
+    /// <param name="entry">The entry.</param>
+    /// <param name="safe">Starts it with that little; null as usual. It needs a copy of the entry, which stands in no menu.</param>
+    /// <returns>The entry that is started.</returns>
+    /// <exception cref="RefusedException">Nothing starts by that entry.</exception>
+    public static BootEntry Once(BootStore store, BootEntry entry, SafeStart? safe)
+    {
+        if (!IsWayToStart(entry) && entry.Type != EntryType.MemoryTest && !entry.Type.IsApplication)
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                $"\"{entry.Name}\" starts nothing: it holds settings for others.",
+                "'keel store list' shows what can be started.");
+        }
+
+        var started = safe is { } mode ? SafeCopy(store, entry, mode) : entry;
+        RequireManager(store).Set(Element.OnceOnly, [started.Id]);
+        return started;
+    }
+
+    /// <summary>The copy of an entry that starts safely; one that an earlier call made is used again.</summary>
+    private static BootEntry SafeCopy(BootStore store, BootEntry entry, SafeStart mode)
+    {
+        const string ending = " (safe start)";
+        if (entry.Type != EntryType.Windows)
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                $"\"{entry.Name}\" starts no Windows, and so has no safe start.",
+                "Name the entry of a Windows, or leave --safe out.");
+        }
+
+        var title = entry.Title?.EndsWith(ending, StringComparison.Ordinal) == true ? entry.Title : entry.Name + ending;
+        var listed = store.Manager?.References(Element.MenuOrder) ?? [];
+        var copy = store.Entries.FirstOrDefault(other => other.Title == title && !listed.Contains(other.Id))
+            ?? store.Copy(entry, new EntryId(Guid.NewGuid()));
+        copy.Set(Element.Title, title);
+        copy.Set(Element.SafeStart, mode == SafeStart.Network ? 1UL : 0UL);
+        if (mode == SafeStart.Prompt) copy.Set(Element.SafeStartPrompt, true);
+        else copy.Remove(Element.SafeStartPrompt);
+        return copy;
+    }
+
     /// <summary>How long the menu waits, whether it always shows, and how it looks; what is null stays.</summary>
     /// <param name="store">The store.</param>
     /// <param name="seconds">How long the menu waits, in seconds; null to leave it.</param>

@@ -184,6 +184,11 @@ internal sealed record FileDocument(
     IReadOnlyList<string> Problems,
     IReadOnlyList<RemarkDocument> Reasons);
 
+/// <summary>What every command prints where it fails.</summary>
+internal sealed record ErrorDocument(ErrorDetails Error);
+
+internal sealed record ErrorDetails(string What, string Why, string Todo, IReadOnlyList<string> Commands, int Exit);
+
 internal sealed record RemarkDocument(string Kind, string Text, JsonObject Facts);
 
 internal sealed record MarksDocument(int Volume, string Path, IReadOnlyList<string> Attributes, IReadOnlyList<string> Usual);

@@ -22,6 +22,7 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(DrillCheckDocument))]
 [JsonSerializable(typeof(MarksDocument))]
 [JsonSerializable(typeof(FirmwareDocument))]
+[JsonSerializable(typeof(ErrorDocument))]
 internal sealed partial class KeelJson : JsonSerializerContext
 {
     /// <summary>Prints one document on standard output.</summary>
