@@ -3,6 +3,7 @@ using Keel.Cli.Commands;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Errors;
+using Keel.Core.Logbook;
 
 var common = new CommonOptions();
 var guarded = new GuardedOutput(Console.Out);
@@ -10,6 +11,8 @@ Console.SetOut(guarded);
 var output = Output.BeforeParsing(args);
 try
 {
+    if (args.Length == 0 && Output.CanAsk && !Console.IsOutputRedirected)
+        return new GuidedSession(output, new RepairLogbook(RepairLogbook.UsualFolder())).Run();
     if (args.Length == 0) args = ["--help"];
     var parsed = new CommandLine(new CommandTree(common)).Read(args);
     output = common.OutputOf(parsed);

@@ -16,9 +16,9 @@ public sealed class SafetyTests
         { 0, "mbr show DISK" },
         { 0, "sector show DISK" },
         { 1, "mbr rewrite DISK --preview" },
-        { 4, "mbr rewrite DISK" },
+        { 1, "mbr rewrite DISK" },
         { 1, "sector rewrite DISK --preview" },
-        { 4, "sector restore DISK" },
+        { 1, "sector restore DISK" },
         { 4, "mbr activate DISK --volume 2" }, { 2, "undo DISK --yes" }, { 2, "logbook finish DISK" }
     };
 

@@ -62,6 +62,7 @@ internal static class DrillCommand
             var (chosen, spec) = isRandom
                 ? MakeRandom(path, Spec(parsed.GetValue(machine)!, parsed.GetValue(sector)), asked)
                 : MakeNamed(path, Spec(parsed.GetValue(machine)!, parsed.GetValue(sector)), asked, Faults.FindAll(name));
+            common.OutputOf(parsed).Commands.Typed(parsed.GetValue(output)!, path);
             new DrillView(common.OutputOf(parsed)).ShowNew(chosen, spec, path);
             return 0;
         });

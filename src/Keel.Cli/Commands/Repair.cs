@@ -19,6 +19,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
     /// <summary>Carries a plan out, and gives the exit code.</summary>
     public int Run(Machine machine, Diagnosis diagnosis, RepairTerms terms, MendView view)
     {
+        using var interrupts = new Interrupts(output);
         var cutOff = new CutOffRepairs(output, logbook);
         cutOff.Refuse(machine);
         view.ShowPlan(diagnosis, Preview);
@@ -66,6 +67,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
 
         try
         {
+            output.IsWriting = true;
             var record = new Commit(
                 logbook,
                 DiskFile.OpenForWriting,
@@ -87,6 +89,10 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
                 "Nothing is lost. To go back, or to complete it, type one of these:",
                 e)
             { Commands = [undo, output.Commands.Finish(path)] };
+        }
+        finally
+        {
+            output.IsWriting = false;
         }
     }
 

@@ -63,6 +63,7 @@ internal static class UndoCommand
     /// <summary>Takes a repair back: shows it, asks, writes, and gives the exit code.</summary>
     internal static int Run(Output output, RepairLogbook logbook, UndoRequest request)
     {
+        using var interrupts = new Interrupts(output);
         using var target = RecordTarget.Open(request.Disk, request.With);
         output.Commands.Typed(request.Disk, target.Path);
         var choice = new UndoChoice(output, logbook, target)
@@ -112,6 +113,7 @@ internal static class UndoCommand
     {
         try
         {
+            output.IsWriting = true;
             var own = new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Undo(work);
             output.Written = $"Repair {work.Record.Document.Id} is taken back, and that was read back.";
             return own;
@@ -122,6 +124,10 @@ internal static class UndoCommand
             {
                 Commands = [output.Commands.Undo(target.Path)]
             };
+        }
+        finally
+        {
+            output.IsWriting = false;
         }
     }
 }

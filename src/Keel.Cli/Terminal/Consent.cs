@@ -28,7 +28,7 @@ internal sealed class Consent(Output output, bool yes)
                 case 'y':
                     agreed.Add(step.Id);
                     break;
-                case 'a' when !isLast:
+                case 'a':
                     return plan;
                 case 's':
                     Show(step, plan);

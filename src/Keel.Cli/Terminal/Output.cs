@@ -51,6 +51,9 @@ internal sealed class Output
     /// <summary>What has been written to a disk by now, for the case that telling it fails; null where nothing was.</summary>
     public string? Written { get; set; }
 
+    /// <summary>A repair is being written this moment, which nothing should cut off.</summary>
+    public bool IsWriting { get; set; }
+
     /// <summary>The screen for what goes wrong before the command line is understood.</summary>
     public static Output BeforeParsing(string[] arguments)
     {
@@ -217,6 +220,20 @@ internal sealed class Output
         foreach (var line in lines[..^1]) messages.Value.MarkupLine(Styled(Markup.Escape(line), "bold"));
         messages.Value.Markup(Styled(Markup.Escape(lines[^1]), "bold"));
         return Console.In.ReadLine()?.Trim() is { Length: > 0 } answer ? char.ToLowerInvariant(answer[0]) : 'n';
+    }
+
+    /// <summary>Begins at the top of an empty screen, where the terminal can do that; else below a free line.</summary>
+    public void NewScreen()
+    {
+        if (Console.IsOutputRedirected || Environment.GetEnvironmentVariable("TERM") is null or "dumb") results.Value.WriteLine();
+        else Console.Out.Write("\u001b[2J\u001b[H");
+    }
+
+    /// <summary>Asks for a line on standard error; null where the input has ended.</summary>
+    public string? AskLine(string question)
+    {
+        messages.Value.Markup(Styled(Markup.Escape(Escape(question)), "bold") + " ");
+        return Console.In.ReadLine()?.Trim();
     }
 
     /// <summary>

@@ -39,6 +39,25 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         ShowNext(diagnosis);
     }
 
+    /// <summary>The same on half a screen: the answer, what is not sound, and the steps that would mend it.</summary>
+    public void ShowBrief(Diagnosis diagnosis)
+    {
+        const int stepsShown = 4;
+        ShowReadErrors(diagnosis);
+        ShowAnswer(diagnosis);
+        ShowReported(diagnosis);
+        var rows = FoldedRows(diagnosis.Plan.Before).Where(row => row[1].Item1 is "BROKEN" or "DOUBTFUL" or "note").ToList();
+        output.Columns(rows.Take(stepsShown).ToList());
+        if (rows.Count > stepsShown) output.Paragraph($"and {rows.Count - stepsShown} more", indent: 2, style: "grey");
+        var steps = diagnosis.Plan.Steps;
+        if (steps.Count > 0) output.Paragraph($"What would mend {(diagnosis.Plan.After.Verdict == Verdict.Sound ? "it" : "a part of it")}:");
+        foreach (var (step, index) in steps.Take(stepsShown).Select((step, index) => (step, index)))
+            output.Paragraph($"{index + 1}. {Words.Of(step.Summary)}", indent: 2, hang: 3);
+        if (steps.Count > stepsShown) output.Paragraph($"and {steps.Count - stepsShown} more", indent: 2, style: "grey");
+        if (steps.Count == 0 && diagnosis.Plan.Refused is [var refusal, ..])
+            output.Paragraph($"keel can't mend this. {Words.Todo(refusal.Why)}", hang: 2);
+    }
+
     /// <summary>A disk that fails comes before everything that was found on it.</summary>
     public void ShowReadErrors(Diagnosis diagnosis)
     {

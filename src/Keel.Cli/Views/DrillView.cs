@@ -42,10 +42,11 @@ internal sealed class DrillView(Output output)
         var variables = VariablesOf(path);
         var beside = variables is null ? "" : $", its firmware variables are in {Path.GetFileName(variables)}";
         if (fault.WithClone) beside += $", its other disk {Path.GetFileName(PracticeDisk.CloneFor(path))}";
-        output.Paragraph($"The machine's disk is {path}{beside}. Start with:");
-        var options = fault.WithClone ? $" --with {PracticeDisk.CloneFor(path)}" : "";
-        if (variables is not null) options += $" --variables {variables}";
-        output.Paragraph($"keel diagnose {path}{options}", indent: 2, hang: 2);
+        var typed = output.Commands.AsTyped(path);
+        output.Paragraph($"The machine's disk is {typed}{beside}. Start with:");
+        var options = fault.WithClone ? $" --with {CommandWords.Quoted(PracticeDisk.CloneFor(typed))}" : "";
+        if (variables is not null) options += $" --variables {CommandWords.Quoted(PracticeVariables.FolderFor(typed))}";
+        output.Command($"keel diagnose {CommandWords.Quoted(typed)}{options}");
     }
 
     /// <summary>Whether the disk is well; the answer only where it was asked for.</summary>

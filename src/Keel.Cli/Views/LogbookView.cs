@@ -100,7 +100,7 @@ internal sealed class LogbookView(Output output)
         }
 
         var what = work.Fits.Count > 0
-            ? $"Every byte of {string.Join(" and ", work.Fits.Select(fit => fit.Disk.Path))} that the repair wrote"
+            ? $"Every byte of {string.Join(" and ", work.Fits.Select(fit => output.Commands.AsTyped(fit.Disk.Path)))} that the repair wrote"
             : $"Every variable in {work.Variables}";
         output.Paragraph($"{what} is back as it was before repair {work.Record.Document.Id}.", style: "green");
         if (own is null) return;

@@ -165,7 +165,7 @@ public sealed record BootFileList(IReadOnlyList<BootFileLine> Lines, int OthersS
     {
         if (version is not null && copy.Version is { } other && version < other)
             yield return Remark.Of("boot-file.older", Fact.OtherVersion.Is($"{other}"));
-        else if (version is null && file.SizeBytes < copy.SizeBytes && copy.Version is null)
+        else if ((version is null || version == copy.Version) && file.SizeBytes < copy.SizeBytes)
             yield return Remark.Of("boot-file.shorter", Fact.SizeBytes.Is(copy.SizeBytes));
     }
 

@@ -1,0 +1,185 @@
+using Keel.Cli.Terminal;
+using Keel.Cli.Views;
+using Keel.Core.Blocks;
+using Keel.Core.Chain;
+using Keel.Core.Errors;
+using Keel.Core.Facts;
+using Keel.Core.Logbook;
+using Keel.Core.Mending;
+using Keel.Core.Store;
+
+namespace Keel.Cli.Commands;
+
+/// <summary>keel without arguments, at a terminal: it asks, shows the one thing that is wrong, and leads on from there.</summary>
+internal sealed class GuidedSession(Output output, RepairLogbook logbook)
+{
+    private readonly ChoiceMenu menu = new(output);
+    private string? disk;
+    private string? reported;
+    private bool canMend;
+
+    /// <summary>Leads until the technician has had enough; gives the exit code.</summary>
+    public int Run()
+    {
+        using var interrupts = new Interrupts(output);
+        output.Paragraph("keel: why a Windows machine does not start, and what mends it.", style: "bold");
+        output.Paragraph("Nothing is written before you have seen it and agreed; every repair can be taken back.");
+        if (!ChooseDisk()) return Leave();
+        if (!AskWhatIsSeen()) return Leave();
+        Try(Diagnose);
+        menu.Run("What next?", "leave keel", Choices);
+        return Leave();
+    }
+
+    private int Leave()
+    {
+        output.Message(output.Written ?? "Nothing was written.");
+        return 0;
+    }
+
+    private List<Choice> Choices() =>
+    [
+        .. canMend ? [new Choice("mend it: the plan, then a question for each step", () => Try(Mend))] : Array.Empty<Choice>(),
+        new("say what the screen shows, and look again", () => Try(() => { AskWhatIsSeen(); Diagnose(); })),
+        new("every link of the chain, and every finding", () => Try(LookAtAll)),
+        new("what is on the disks", () => Try(Survey)),
+        new("start in safe mode, the next time only", () => Try(StartSafely)),
+        new("show the start menu at every start, for 30 seconds", () => Try(ShowMenu)),
+        new("take a repair back", () => Try(TakeBack)),
+        new("another disk", () => Try(() => { if (ChooseDisk()) Diagnose(); }))
+    ];
+
+    /// <summary>What goes wrong is told, and the session goes on.</summary>
+    private ChoiceEnd Try(Action act)
+    {
+        try
+        {
+            act();
+        }
+        catch (KeelException e)
+        {
+            output.Error(e);
+        }
+
+        return ChoiceEnd.Again;
+    }
+
+    /// <summary>The only disk that is built in; else one of a list, or what is typed.</summary>
+    private bool ChooseDisk()
+    {
+        var disks = ComputerDisks.All();
+        if (disk is null && disks.Count(found => !found.IsRemovable) == 1 && CanOpen(disks[0].Path))
+        {
+            disk = disks[0].Path;
+            return true;
+        }
+
+        var choices = disks.Take(7).Select(DiskView.Line).Append("an image, or another path: type it").ToList();
+        if (menu.Ask("Which disk does the machine start from?", choices) is not { } chosen) return false;
+        var path = chosen < choices.Count - 1 ? disks[chosen].Path : output.AskLine("Path:");
+        if (path is not { Length: > 0 }) return false;
+        try
+        {
+            using var machine = Open(path);
+            disk = path;
+            return true;
+        }
+        catch (KeelException e)
+        {
+            output.Error(e);
+            return ChooseDisk();
+        }
+    }
+
+    private bool CanOpen(string path)
+    {
+        try
+        {
+            using var machine = Open(path);
+            return true;
+        }
+        catch (KeelException)
+        {
+            return false;
+        }
+    }
+
+    private bool AskWhatIsSeen()
+    {
+        string[] choices = ["a code or a message: type it", "I don't know", "it starts, but something is wrong"];
+        switch (menu.Ask("What does the screen of the machine say?", choices))
+        {
+            case null:
+                return false;
+            case 0:
+                reported = output.AskLine("The code, or the words:") is { Length: > 0 } words ? words : null;
+                return true;
+            default:
+                reported = null;
+                return true;
+        }
+    }
+
+    private Machine Open(string path) => new MachineOpening(output).Open(path, []);
+
+    private void Diagnose()
+    {
+        using var machine = Open(disk!);
+        var diagnosis = Diagnosis.Of(machine, reported, RepairTerms.Usual);
+        canMend = diagnosis.Plan.Steps.Count > 0;
+        output.NewScreen();
+        new CutOffRepairs(output, logbook).Tell(machine);
+        output.Paragraph($"{disk}:", style: "bold");
+        new DiagnoseView(output).ShowBrief(diagnosis);
+    }
+
+    private void LookAtAll()
+    {
+        using var machine = Open(disk!);
+        var diagnosis = Diagnosis.Of(machine, reported, RepairTerms.Usual);
+        output.NewScreen();
+        new DiagnoseView(output, all: true).Show(diagnosis);
+    }
+
+    private void Survey()
+    {
+        using var machine = Open(disk!);
+        output.NewScreen();
+        new SurveyView(output).Show(machine);
+    }
+
+    private void Mend()
+    {
+        using var machine = Open(disk!);
+        var diagnosis = Diagnosis.Of(machine, reported, RepairTerms.Usual);
+        output.NewScreen();
+        var exitCode = new Repair(output, logbook).Run(machine, diagnosis, RepairTerms.Usual, new MendView(output));
+        canMend = exitCode != 0;
+    }
+
+    private void StartSafely() => ChangeStore(store =>
+    {
+        var entry = store.Entry(store.Preferred ?? default) ?? throw new RefusedException(
+            "Nothing was written.",
+            "The store prefers no entry, so it is not clear which Windows is meant.",
+            "Mend it first.");
+        return Remark.Of("step.once", Fact.Title.Is(StoreEditing.Once(store, entry, SafeStart.Minimal).Name));
+    });
+
+    private void ShowMenu() => ChangeStore(store =>
+    {
+        const int seconds = 30;
+        StoreEditing.Menu(store, seconds, always: true, graphical: null);
+        return Remark.Of("step.change-menu");
+    });
+
+    private void ChangeStore(Func<BootStore, Remark> change)
+    {
+        using var machine = Open(disk!);
+        var diagnosis = Diagnosis.OfRequest(machine, StoreRequests.Change(machine, number: null, change));
+        output.NewScreen();
+        new Repair(output, logbook).Run(machine, diagnosis, RepairTerms.Usual, new MendView(output));
+    }
+
+    private void TakeBack() => UndoCommand.Run(output, logbook, new UndoRequest(disk!, []));
+}
