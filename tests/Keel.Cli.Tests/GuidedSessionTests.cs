@@ -2,7 +2,9 @@ using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>keel alone leads from what the screen says to a repair, and out again; it writes nothing that was not agreed to.</summary>
+/// <summary>
+/// keel alone leads from what the screen says to a repair, and out again; it writes nothing that was not agreed to.
+/// </summary>
 public sealed class GuidedSessionTests
 {
     private const string Question = "What does the screen of the machine say?";

@@ -3,7 +3,9 @@ using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>The tasks of docs/tasks.md, typed into a terminal of 80 by 25: what they promise is on the screen at the end.</summary>
+/// <summary>
+/// The tasks of docs/tasks.md, typed into a terminal of 80 by 25: what they promise is on the screen at the end.
+/// </summary>
 public sealed partial class TaskTests
 {
     private static readonly string Text = File.ReadAllText(Path.Combine(KeelProgram.Root(), "docs", "tasks.md"));
@@ -31,7 +33,9 @@ public sealed partial class TaskTests
     [Fact]
     public void There_are_thirty() => Titles.Count.ShouldBe(30);
 
-    [GeneratedRegex(@"^### \d+\. (?<title>[^\n]+)\n    (?<command>[^\n]+)\n(?<rest>(?:> [^\n]+\n)+)", RegexOptions.Multiline | RegexOptions.ExplicitCapture)]
+    [GeneratedRegex(
+        @"^### \d+\. (?<title>[^\n]+)\n    (?<command>[^\n]+)\n(?<rest>(?:> [^\n]+\n)+)",
+        RegexOptions.Multiline | RegexOptions.ExplicitCapture)]
     private static partial Regex Task();
 
     [GeneratedRegex(@"\(fault: (?<fault>[a-z0-9-]+)\)")]

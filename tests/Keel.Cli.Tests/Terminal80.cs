@@ -2,7 +2,9 @@ using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>A terminal of 80 columns and 25 lines, with a shell in a folder of a test; tmux keeps it, and tells what stands on it.</summary>
+/// <summary>
+/// A terminal of 80 columns and 25 lines, with a shell in a folder of a test; tmux keeps it, and tells what stands on it.
+/// </summary>
 internal sealed class Terminal80 : IAsyncDisposable
 {
     private const string Prompt = "ready>";

@@ -7,7 +7,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Files of an NTFS volume: what is written is there for others too, and a damaged volume is an error or a fact.</summary>
+/// <summary>
+/// Files of an NTFS volume: what is written is there for others too, and a damaged volume is an error or a fact.
+/// </summary>
 public sealed class NtfsVolumeTests
 {
     private const int MiB = 1024 * 1024;
@@ -44,7 +46,8 @@ public sealed class NtfsVolumeTests
         foreach (var (name, bytes) in model.Where(file => file.Value is { Length: > 0 }))
         {
             var said = await Tool.Run("bash", "-c", $"ntfscat '{path}' '{name.Replace('\\', '/')}' | sha256sum");
-            said.Output.ShouldStartWith(Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(bytes!)), customMessage: name);
+            var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(bytes!));
+            said.Output.ShouldStartWith(hash, customMessage: name);
         }
     }
 
@@ -160,7 +163,8 @@ public sealed class NtfsVolumeTests
     {
         var folders = model.Where(file => file.Value is null).Select(file => file.Key).Append("").ToList();
         var files = model.Where(file => file.Value is not null).Select(file => file.Key).ToList();
-        var path = $@"{folders[random.Next(folders.Count)]}\{(random.Next(2) == 0 ? "Boat" : "木 long name of a boat")} {random.Next(1000)}";
+        var name = random.Next(2) == 0 ? "Boat" : "木 long name of a boat";
+        var path = $@"{folders[random.Next(folders.Count)]}\{name} {random.Next(1000)}";
         switch (random.Next(6))
         {
             case 0 when !model.ContainsKey(path):
@@ -174,10 +178,10 @@ public sealed class NtfsVolumeTests
                 break;
             case 2 when files.Count > 0:
                 var old = files[random.Next(files.Count)];
-                var name = $"Renamed {random.Next(100_000)}";
-                volume.Rename(old, name);
+                var other = $"Renamed {random.Next(100_000)}";
+                volume.Rename(old, other);
                 model.Remove(old, out var kept);
-                model[$@"{VolumeExtensions.FolderOf(old)}\{name}"] = kept;
+                model[$@"{VolumeExtensions.FolderOf(old)}\{other}"] = kept;
                 break;
             default:
                 if (model.TryGetValue(path, out var there) && there is null) break;

@@ -114,7 +114,9 @@ public sealed class RenewalTests
     private static void Commit(Practice practice)
     {
         var overlay = practice.Machine.StartDisk.Overlay;
-        var ranges = overlay.Changes().Ranges.Select(range => (range.Start, overlay.ReadBytes(range.Start, range.Length))).ToList();
+        var ranges = overlay.Changes().Ranges
+            .Select(range => (range.Start, overlay.ReadBytes(range.Start, range.Length)))
+            .ToList();
         using var image = DiskFile.OpenForWriting(practice.Path);
         foreach (var (start, bytes) in ranges) image.Write(start, bytes);
         practice.Reopen();

@@ -12,7 +12,9 @@ namespace Keel.Cli.Commands;
 /// </summary>
 internal sealed class CommandLine(CommandTree tree)
 {
-    /// <summary>An option, as far as that can be told before parsing: options with a value of their own have it behind them.</summary>
+    /// <summary>
+    /// An option, as far as that can be told before parsing: options with a value of their own have it behind them.
+    /// </summary>
     private static readonly string[] CommonWithValue = ["--format", "--logbook", "--color"];
 
     /// <exception cref="WrongUsageException">It asks for nothing that keel does.</exception>
@@ -70,7 +72,9 @@ internal sealed class CommandLine(CommandTree tree)
         throw new WrongUsageException(
             $"There is no command \"{word}\".",
             "",
-            NearWords.Nearest(word, known) is { } near ? $"Did you mean '{before} {near}'?" : $"'{before} --help' lists the commands.");
+            NearWords.Nearest(word, known) is { } near
+                ? $"Did you mean '{before} {near}'?"
+                : $"'{before} --help' lists the commands.");
     }
 
     /// <summary>What looks like an option and was taken for a value: a slip, which must never be passed over.</summary>

@@ -22,7 +22,9 @@ internal static class WordChoice
 
     private static void Check(string name, string[] words, SymbolResult result)
     {
-        var wrong = result.Tokens.Select(token => token.Value).FirstOrDefault(value => !words.Contains(value, StringComparer.Ordinal));
+        var wrong = result.Tokens
+            .Select(token => token.Value)
+            .FirstOrDefault(value => !words.Contains(value, StringComparer.Ordinal));
         if (wrong is null) return;
         var right = words.Length == 1 ? words[0] : $"{string.Join(", ", words[..^1])} or {words[^1]}";
         result.AddError($"{name} takes {right}, not \"{wrong}\".");

@@ -1,14 +1,16 @@
 namespace Keel.Cli.Terminal;
 
 /// <summary>
-/// Offers a few numbered choices: by number, or by arrow keys and Enter. Where the terminal can't move its cursor, or keys don't come
-/// one by one, a number is typed and Enter.
+/// Offers a few numbered choices: by number, or by arrow keys and Enter. Where the terminal can't move its cursor, or keys
+/// don't come one by one, a number is typed and Enter.
 /// </summary>
 internal sealed class ChoiceMenu(Output output)
 {
     private const int Most = 9;
 
-    /// <summary>The index of what was chosen; null where the technician wants to go back (q, Esc, or the end of the input).</summary>
+    /// <summary>
+    /// The index of what was chosen; null where the technician wants to go back (q, Esc, or the end of the input).
+    /// </summary>
     public int? Ask(string question, IReadOnlyList<string> choices)
     {
         if (choices.Count > Most) throw new ArgumentException($"A menu has {Most} choices at most.", nameof(choices));
@@ -31,7 +33,9 @@ internal sealed class ChoiceMenu(Output output)
     }
 
     private static bool CanMove =>
-        !Console.IsInputRedirected && !Console.IsErrorRedirected && Environment.GetEnvironmentVariable("TERM") is not (null or "dumb");
+        !Console.IsInputRedirected
+        && !Console.IsErrorRedirected
+        && Environment.GetEnvironmentVariable("TERM") is not (null or "dumb");
 
     private int? AskByNumber(IReadOnlyList<string> choices)
     {

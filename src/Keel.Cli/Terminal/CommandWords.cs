@@ -26,6 +26,12 @@ internal sealed class CommandWords(string? logbook)
 
     public string Mend(Machine machine) => $"keel mend {Of(machine)}{Logbook}";
 
+    public string Renew(Machine machine) => $"keel files renew {Of(machine)}{Logbook}";
+
+    /// <summary>With words for what the technician puts in.</summary>
+    public string ChangeService(Machine machine) =>
+        $"keel services change {Disks(machine)} NAME boot|system|automatic|demand|disabled{Logbook}";
+
     public string Undo(Machine machine) => $"keel undo {Disks(machine)}{Logbook}";
 
     public string Undo(string path, string? record = null) =>

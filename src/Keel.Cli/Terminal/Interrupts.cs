@@ -3,8 +3,8 @@ using System.Runtime.InteropServices;
 namespace Keel.Cli.Terminal;
 
 /// <summary>
-/// Ctrl-C while something is asked or shown: it ends at once and says that nothing was written. While a repair is being written it
-/// waits: a few moments later the disk is whole, the new one or the old one.
+/// Ctrl-C while something is asked or shown: it ends at once and says that nothing was written. While a repair is being
+/// written it waits: a few moments later the disk is whole, the new one or the old one.
 /// </summary>
 internal sealed class Interrupts : IDisposable
 {

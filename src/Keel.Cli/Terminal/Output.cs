@@ -210,7 +210,8 @@ internal sealed class Output
     }
 
     /// <summary>
-    /// Asks a question on standard error and gives the first letter of the answer; Enter alone, and the end of the input, mean no.
+    /// Asks a question on standard error and gives the first letter of the answer; Enter alone, and the end of the input,
+    /// mean no.
     /// </summary>
     /// <param name="choices">Such as "[y]es / [n]o"; they stand in the last line, which is never folded.</param>
     public char Ask(string question, string choices)

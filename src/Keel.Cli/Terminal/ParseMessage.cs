@@ -10,7 +10,8 @@ internal static class ParseMessage
         const string isRequired = " is required.", noValue = "Required argument missing for option: '";
         if (message.EndsWith(isRequired, StringComparison.Ordinal))
             return $"{message[..^isRequired.Length].Replace("Option ", "", StringComparison.Ordinal).Trim('\'')} is needed.";
-        if (message.StartsWith(noValue, StringComparison.Ordinal)) return $"{message[noValue.Length..].TrimEnd('.', '\'')} needs a value.";
+        if (message.StartsWith(noValue, StringComparison.Ordinal))
+            return $"{message[noValue.Length..].TrimEnd('.', '\'')} needs a value.";
         var at = message.IndexOf(TypeRemark, StringComparison.Ordinal);
         var text = at < 0 ? message : message[..at] + ": it takes a whole number.";
         return string.Join(' ', text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));

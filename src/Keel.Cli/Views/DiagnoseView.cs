@@ -8,8 +8,8 @@ using Keel.Core.Windows;
 namespace Keel.Cli.Views;
 
 /// <summary>
-/// Shows a diagnosis: the answer first, then where the chain is not sound, what would mend it, and at the end what to type. A console
-/// of 25 lines shows it whole in the usual case.
+/// Shows a diagnosis: the answer first, then where the chain is not sound, what would mend it, and at the end what to type. A
+/// console of 25 lines shows it whole in the usual case.
 /// </summary>
 /// <param name="all">Every link by itself, and every finding.</param>
 internal sealed class DiagnoseView(Output output, bool all = false)
@@ -50,7 +50,8 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         output.Columns(rows.Take(stepsShown).ToList());
         if (rows.Count > stepsShown) output.Paragraph($"and {rows.Count - stepsShown} more", indent: 2, style: "grey");
         var steps = diagnosis.Plan.Steps;
-        if (steps.Count > 0) output.Paragraph($"What would mend {(diagnosis.Plan.After.Verdict == Verdict.Sound ? "it" : "a part of it")}:");
+        var what = diagnosis.Plan.After.Verdict == Verdict.Sound ? "it" : "a part of it";
+        if (steps.Count > 0) output.Paragraph($"What would mend {what}:");
         foreach (var (step, index) in steps.Take(stepsShown).Select((step, index) => (step, index)))
             output.Paragraph($"{index + 1}. {Words.Of(step.Summary)}", indent: 2, hang: 3);
         if (steps.Count > stepsShown) output.Paragraph($"and {steps.Count - stepsShown} more", indent: 2, style: "grey");
@@ -76,7 +77,9 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         var (plan, after) = (diagnosis.Plan, diagnosis.Plan.After.Verdict);
         if (plan.Steps.Count == 0 && plan.Refused.Count == 0) return;
         output.Line();
-        var state = plan.Before.StopsAt is { } link ? $"BROKEN at {link.Id()}" : plan.Before.Verdict.ToString().ToUpperInvariant();
+        var state = plan.Before.StopsAt is { } link
+            ? $"BROKEN at {link.Id()}"
+            : plan.Before.Verdict.ToString().ToUpperInvariant();
         var words = plan.Steps.Count == 1 ? "one step" : $"{plan.Steps.Count} steps";
         if (plan.Steps.Count > 0)
         {

@@ -62,7 +62,7 @@ internal sealed class FilesView(Output output)
         }
 
         if (machine.SystemVolume?.Files is null) output.Paragraph("Next:", output.Commands.Diagnose(machine), style: "bold");
-        else if (wrong.Count > 0) output.Paragraph($"Next: keel files renew {output.Commands.AsTyped(machine.StartDisk.Path)}", style: "bold");
+        else if (wrong.Count > 0) output.Paragraph("Next:", output.Commands.Renew(machine), style: "bold");
     }
 
     public void ShowMarks(DiskVolume volume, string path, VolumeFile file)

@@ -57,7 +57,8 @@ internal sealed class LogbookView(Output output)
             var state = record.Parts[part] == record.State ? "" : $" - {StateWords(record.Parts[part])}";
             output.Paragraph(
                 $"{disk.Path}, {Sizes.Text(disk.LengthBytes)}, disk {disk.IdentityAfter}: "
-                    + $"{disk.Ranges.Sum(range => (long)range.Length)} bytes in {Words.Count(disk.Ranges.Count, "range", "ranges")}{state}",
+                    + $"{Words.Count(disk.Ranges.Sum(range => (long)range.Length), "byte", "bytes")} in "
+                    + $"{Words.Count(disk.Ranges.Count, "range", "ranges")}{state}",
                 indent: 4,
                 hang: 2);
         }
@@ -99,8 +100,9 @@ internal sealed class LogbookView(Output output)
             return;
         }
 
+        var paths = work.Fits.Select(fit => output.Commands.AsTyped(fit.Disk.Path));
         var what = work.Fits.Count > 0
-            ? $"Every byte of {string.Join(" and ", work.Fits.Select(fit => output.Commands.AsTyped(fit.Disk.Path)))} that the repair wrote"
+            ? $"Every byte of {string.Join(" and ", paths)} that the repair wrote"
             : $"Every variable in {work.Variables}";
         output.Paragraph($"{what} is back as it was before repair {work.Record.Document.Id}.", style: "green");
         if (own is null) return;

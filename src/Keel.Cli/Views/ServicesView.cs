@@ -60,7 +60,7 @@ internal sealed class ServicesView(Output output)
         if (name is null && !all)
         {
             output.Paragraph(
-                $"Change one: keel services change {output.Commands.AsTyped(machine.StartDisk.Path)} NAME boot|system|automatic|demand|disabled");
+                "Change one:", output.Commands.ChangeService(machine));
         }
     }
 

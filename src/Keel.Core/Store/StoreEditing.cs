@@ -54,7 +54,8 @@ public static class StoreEditing
     /// <summary>Starts an entry the next time, and that time alone.</summary>
     /// <param name="store">The store.</param>
     /// <param name="entry">The entry.</param>
-    /// <param name="safe">Starts it with that little; null as usual. It needs a copy of the entry, which stands in no menu.</param>
+    /// <param name="safe">Starts it with that little; null as usual. It needs a copy of the entry, which stands in no
+    ///     menu.</param>
     /// <returns>The entry that is started.</returns>
     /// <exception cref="RefusedException">Nothing starts by that entry.</exception>
     public static BootEntry Once(BootStore store, BootEntry entry, SafeStart? safe)

@@ -16,7 +16,8 @@ internal sealed class SystemVolumeCheck : ILinkCheck
         "The disk has no EFI system partition.",
         StartupScreens.NoBootDevice)
     {
-        Beyond = "Make one of at least 100 MB with a partition program, type EFI system, and run: keel files renew DISK --new-file-system"
+        Beyond = "Make one of at least 100 MB with a partition program, type EFI system, and run: keel files renew DISK "
+            + "--new-file-system"
     };
 
     public static readonly FindingKind WrongType = new(
