@@ -1,6 +1,7 @@
 using System.Text.RegularExpressions;
 using Keel.Core.Drills;
 using Keel.Core.Store;
+using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 
@@ -40,6 +41,37 @@ public sealed partial class DocsTests
                 (await KeelProgram.Must(0, command, inner, "--help")).ShouldContain("Usage:");
         }
     }
+
+    [Fact]
+    public async Task The_manual_pages_are_those_that_the_program_makes()
+    {
+        var pages = Directory.GetFiles(Path.Combine(Root, "docs", "man"), "*.1");
+        pages.Length.ShouldBeGreaterThan(10);
+        foreach (var page in pages)
+        {
+            var name = Path.GetFileNameWithoutExtension(page);
+            var made = await KeelProgram.Must(0, name == "keel" ? ["manual"] : ["manual", name["keel-".Length..]]);
+            made.ShouldBe(await File.ReadAllTextAsync(page, TestContext.Current.CancellationToken), $"{name}: docs/man/make");
+        }
+    }
+
+    [Fact]
+    public async Task A_shell_is_offered_what_fits()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "none");
+        (await Offered("keel st")).ShouldBe(["store"]);
+        (await Offered("keel store pre")).ShouldContain("prefer");
+        (await Offered("keel diagnose --firmware ")).ShouldBe(["bios", "uefi"], ignoreOrder: true);
+        (await Offered($"keel store prefer {disk} ")).ShouldContain("Windows 10 Pro");
+        foreach (var shell in (string[])["bash", "zsh", "fish"])
+            (await KeelProgram.Must(0, "completion", shell)).ShouldContain("[suggest:");
+        var bash = await KeelProgram.Must(0, "completion", "bash");
+        (await Tool.Run("bash", "-n", "-c", bash)).ExitCode.ShouldBe(0);
+    }
+
+    private static async Task<IReadOnlyList<string>> Offered(string line) =>
+        (await KeelProgram.Must(0, $"[suggest:{line.Length}]", line)).Split('\n', StringSplitOptions.RemoveEmptyEntries);
 
     [Fact]
     public async Task Every_fault_is_told_in_the_docs()

@@ -20,6 +20,7 @@ internal sealed class CommandLine(CommandTree tree)
     /// <exception cref="WrongUsageException">It asks for nothing that keel does.</exception>
     public ParseResult Read(string[] arguments)
     {
+        if (arguments is [var first, ..] && first.StartsWith("[suggest", StringComparison.Ordinal)) return tree.Parse(arguments);
         var words = InFull(Helped(arguments));
         var parsed = tree.Parse(words);
         if (parsed.Action is System.CommandLine.Help.HelpAction) return parsed;

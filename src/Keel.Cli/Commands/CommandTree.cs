@@ -22,7 +22,9 @@ internal sealed class CommandTree(CommonOptions common)
         ("services", ServicesCommand.Create),
         ("undo", UndoCommand.Create),
         ("logbook", LogbookCommand.Create),
-        ("drill", DrillCommand.Create)
+        ("drill", DrillCommand.Create),
+        ("completion", CompletionCommand.Create),
+        ("manual", ManualCommand.Create)
     ];
 
     /// <summary>The names of the commands.</summary>
@@ -55,6 +57,9 @@ internal sealed class CommandTree(CommonOptions common)
 
         return Root(Known).Parse(arguments, how);
     }
+
+    /// <summary>The whole tree.</summary>
+    public RootCommand Whole() => Root(Known);
 
     private RootCommand Root(IEnumerable<(string Name, Func<CommonOptions, Command> Create)> commands)
     {

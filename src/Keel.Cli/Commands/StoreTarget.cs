@@ -49,6 +49,7 @@ internal sealed class StoreTarget
             Description = description,
             Arity = ArgumentArity.ZeroOrMore
         };
+        if (!isDiskFirst) words.CompletionSources.Add(context => EntriesOf(context.ParseResult));
     }
 
     public void AddTo(Command command, bool writes)
@@ -66,6 +67,23 @@ internal sealed class StoreTarget
     /// <summary>The words behind the disk.</summary>
     public string[] Rest(ParseResult parsed) =>
         parsed.GetValue(file) is null && IsDiskNamed(parsed) ? [.. parsed.GetValue(words)!.Skip(1)] : parsed.GetValue(words)!;
+
+    /// <summary>The entries that may be meant, for the shell: titles of the store on the disk that was typed.</summary>
+    private IEnumerable<string> EntriesOf(ParseResult parsed)
+    {
+        var disk = parsed.GetValue(words)?.FirstOrDefault(File.Exists);
+        if (disk is null && parsed.GetValue(file) is null) return [];
+        try
+        {
+            using var machine = disk is null ? null : Machine.Open(disk);
+            var store = machine is null ? StoreFile.Read(parsed.GetValue(file)!) : machine.Store.Store;
+            return store is null ? [] : [.. EntryPicker.Listed(store).Select(entry => entry.Title).OfType<string>()];
+        }
+        catch (KeelException)
+        {
+            return [];
+        }
+    }
 
     /// <summary>Looks at the store.</summary>
     public int Look(ParseResult parsed, CommonOptions common, Action<BootStore, IDeviceNames, Machine?> look)
