@@ -4,6 +4,7 @@ using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Mending;
 using Keel.Core.Store;
+using Keel.Core.Volumes;
 
 namespace Keel.Cli.Commands;
 
@@ -15,8 +16,8 @@ internal static class StoreAddCommand
 
     private static Option<string?> TitleOption() => new("--title") { Description = "what the menu shows", HelpName = "TITLE" };
 
-    private static Option<int> On() =>
-        new("--volume") { Description = "the volume where it lies", HelpName = "N", Required = true };
+    private static Option<string> On() =>
+        new("--volume") { Description = "the volume where it lies, also N@DISK", HelpName = "N", Required = true };
 
     private static Command Windows(CommonOptions common)
     {
@@ -33,7 +34,7 @@ internal static class StoreAddCommand
         target.AddTo(command, writes: true);
         command.SetAction(parsed => target.Change(parsed, common, (store, _, machine) =>
         {
-            var volume = BootCodeRequests.VolumeOrSystem(RequireDisk(machine), parsed.GetValue(on));
+            var volume = VolumeOf(RequireDisk(machine), parsed.GetValue(on)!);
             var installation = machine!.Installations.FirstOrDefault(found =>
                 found.Volume == volume && found.Folder.Equals(parsed.GetValue(folder), StringComparison.OrdinalIgnoreCase));
             if (installation is null)
@@ -72,7 +73,7 @@ internal static class StoreAddCommand
                 default,
                 EntryType.Nt5Loader,
                 parsed.GetValue(title) ?? "Earlier Windows",
-                DeviceOf(machine, number: null),
+                DeviceOf(machine, words: null),
                 @"\ntldr"))));
         return command;
     }
@@ -118,11 +119,16 @@ internal static class StoreAddCommand
 
     private static Remark Added(BootEntry entry) => Remark.Of("step.add-entry", Fact.Title.Is(entry.Name));
 
-    private static BootDevice DeviceOf(Machine? machine, int? number)
+    /// <summary>The device of a volume by its words; of the system volume where there are none.</summary>
+    private static BootDevice DeviceOf(Machine? machine, string? words)
     {
-        var volume = BootCodeRequests.VolumeOrSystem(RequireDisk(machine), number);
+        var known = RequireDisk(machine);
+        var volume = words is null ? BootCodeRequests.VolumeOrSystem(known, number: null) : VolumeOf(known, words);
         return BootDevice.Of(volume.DiskIdentity, volume.Partition);
     }
+
+    private static DiskVolume VolumeOf(Machine machine, string words) =>
+        machine.VolumeOf(new MachineDevices(machine).Parse(words))!;
 
     private static Machine RequireDisk(Machine? machine) =>
         machine

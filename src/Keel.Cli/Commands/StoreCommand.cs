@@ -76,11 +76,12 @@ internal static class StoreCommand
     {
         var target = new StoreTarget("FILE");
         var form = Form();
-        var command = new Command("save", "A copy out of the disk, into a file that does not exist yet.") { form };
+        var command = new Command("save", "A copy out of the disk, into a file that does not exist yet, or a folder.") { form };
         target.AddTo(command, writes: false);
         command.SetAction(parsed => target.Look(parsed, common, (store, devices, _) =>
         {
-            var file = One(target.Rest(parsed), "FILE");
+            var named = One(target.Rest(parsed), "FILE");
+            var file = Directory.Exists(named) ? Path.Combine(named, "BCD") : named;
             if (File.Exists(file))
             {
                 throw new WrongUsageException(
@@ -104,12 +105,13 @@ internal static class StoreCommand
         command.SetAction(parsed =>
         {
             var bytes = StoreFile.ReadBytes(One(target.Rest(parsed), "FILE"));
-            var store = parsed.GetValue(form) == "json" ? StoreJson.Read(bytes) : BootStore.Read(bytes);
+            var isJson = parsed.GetValue(form) == "json" || StoreJson.LooksLike(bytes);
+            var store = isJson ? StoreJson.Read(bytes) : BootStore.Read(bytes);
             return target.Replace(
                 parsed,
                 common,
                 Remark.Of("step.load-store", Fact.EntryCount.Is(store.Entries.Count)),
-                parsed.GetValue(form) == "json" ? store.ToBytes() : bytes,
+                isJson ? store.ToBytes() : bytes,
                 store);
         });
         return command;
@@ -118,13 +120,23 @@ internal static class StoreCommand
     private static Command New(CommonOptions common)
     {
         var target = new StoreTarget();
-        var command = new Command("create", "An empty valid store; one that is there is set aside.");
-        target.AddTo(command, writes: true);
-        command.SetAction(parsed =>
+        var bare = new Option<bool>("--bare") { Description = "without the boot manager's entry and settings" };
+        var command = new Command("create", "A new store with the boot manager's entry, and no system yet; one there is set aside.")
         {
-            var store = BootStore.Empty(DateTimeOffset.UtcNow);
-            return target.Replace(parsed, common, Remark.Of("step.empty-store"), store.ToBytes(), store);
-        });
+            bare
+        };
+        target.AddTo(command, writes: true);
+        command.SetAction(parsed => target.Replace(
+            parsed,
+            common,
+            Remark.Of("step.empty-store"),
+            machine =>
+            {
+                var now = DateTimeOffset.UtcNow;
+                return parsed.GetValue(bare) || machine?.SystemVolume is not { } system
+                    ? BootStore.Empty(now)
+                    : FreshStore.Build(system, machine.BootFiles, [], FreshStore.UsualLanguage, now, Guid.NewGuid);
+            }));
         return command;
     }
 

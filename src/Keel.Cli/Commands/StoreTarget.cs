@@ -136,6 +136,22 @@ internal sealed class StoreTarget
             ? WriteFile(parsed, common, path, bytes, store, summary)
             : Run(parsed, common, machine => StoreRequests.Replace(machine, Volume(parsed), bytes, store, summary));
 
+    /// <summary>The same for a store that is made for the machine; null where it is a file by itself.</summary>
+    public int Replace(ParseResult parsed, CommonOptions common, Remark summary, Func<Machine?, BootStore> make)
+    {
+        if (parsed.GetValue(file) is { } path)
+        {
+            var alone = make(null);
+            return WriteFile(parsed, common, path, alone.ToBytes(), alone, summary);
+        }
+
+        return Run(parsed, common, machine =>
+        {
+            var store = make(machine);
+            return StoreRequests.Replace(machine, Volume(parsed), store.ToBytes(), store, summary);
+        });
+    }
+
     /// <summary>Carries out a plan on the disk.</summary>
     public int Run(ParseResult parsed, CommonOptions common, Func<Machine, Plan> request)
     {

@@ -94,10 +94,10 @@ internal sealed class FirmwareView(Output output)
     private void ShowEntries(Machine machine, IReadOnlyList<StartEntry> entries)
     {
         var knowsDisks = machine.Disks.Count > 0;
-        output.Columns([.. entries.Select(entry => new (string, string?)[]
+        output.Columns([.. entries.Select((entry, index) => new (string, string?)[]
         {
-            (entry.Place is { } place ? $"{place}" : "-", "bold"),
-            (entry.Name[4..], null),
+            ($"{index + 1}", "bold"),
+            (entry.Name, "grey"),
             (entry.Title, null),
             (TargetOf(machine, entry, knowsDisks), knowsDisks && IsGone(entry) ? "red" : null)
         })]);

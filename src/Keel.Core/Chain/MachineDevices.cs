@@ -34,9 +34,10 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
             return BootDevice.OfFile(Parse(VolumePrefix + words[FilePrefix.Length..at]), words[(at + 1)..]);
         }
 
-        if (words.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase))
+        var isShort = words.Length > 0 && char.IsAsciiDigit(words[0]);
+        if (isShort || words.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase))
         {
-            var parts = words[VolumePrefix.Length..].Split('@', 2);
+            var parts = (isShort ? words : words[VolumePrefix.Length..]).Split('@', 2);
             var disk = parts.Length == 1
                 ? machine.StartDisk
                 : machine.Disks.FirstOrDefault(candidate =>

@@ -46,7 +46,7 @@ internal static class PracticeHives
             services.ChildOrNew(name)
                 .Set(HiveValue.OfNumber("Start", start))
                     .Set(HiveValue.OfNumber("Type", 1))
-                    .Set(HiveValue.OfNumber("ErrorControl", 3))
+                    .Set(HiveValue.OfNumber("ErrorControl", start == BootStart ? 3u : 1u))
                 .Set(HiveValue.OfText("Group", group))
                     .Set(
                         new HiveValue(

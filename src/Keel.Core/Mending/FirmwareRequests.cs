@@ -107,8 +107,11 @@ public static class FirmwareRequests
     /// </summary>
     private static StartEntry Pick(IReadOnlyList<StartEntry> entries, string word)
     {
+        const int listDigits = 2, nameDigits = 4;
+        if (word.Length <= listDigits && int.TryParse(word, out var place) && place >= 1 && place <= entries.Count)
+            return entries[place - 1];
         var digits = word.StartsWith("Boot", StringComparison.OrdinalIgnoreCase) && word.Length == 8 ? word[4..] : word;
-        if (digits.Length <= 4
+        if (digits.Length == nameDigits
             && ushort.TryParse(digits, System.Globalization.NumberStyles.HexNumber, null, out var number)
             && entries.FirstOrDefault(entry => entry.Number == number) is { } numbered)
         {
@@ -122,11 +125,11 @@ public static class FirmwareRequests
             [] => throw new WrongUsageException(
                 $"The firmware has no entry \"{word}\".",
                 $"It has {NamesOf(entries)}.",
-                "Name an entry by its four digits or its title."),
+                "Name an entry by its number in the list, by its four digits or by its title."),
             _ => throw new WrongUsageException(
                 $"\"{word}\" fits {titled.Count} entries.",
                 $"They are {NamesOf(titled)}.",
-                "Name one by its four digits.")
+                "Name one by its number in the list.")
         };
     }
 

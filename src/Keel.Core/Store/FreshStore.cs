@@ -24,6 +24,9 @@ public sealed class FreshStore
         AddMemoryTest(system);
     }
 
+    /// <summary>The language of a menu where nothing tells another.</summary>
+    public const string UsualLanguage = "en-US";
+
     /// <summary>A store for a machine of this kind.</summary>
     /// <param name="system">The volume that holds boot manager and store.</param>
     /// <param name="files">The boot files of the firmware.</param>

@@ -37,11 +37,13 @@ public sealed class StoreDifference(IDeviceNames devices)
                 "line.setting",
                 Fact.Title.Is(entry.Name),
                 Fact.Setting.Is(Settings.NameOf(element, entry.Type)));
-            if (was is not null) line = line.With(Fact.Before.Is(textBefore.Show(old, element)));
-            if (becomes is not null) line = line.With(Fact.After.Is(textAfter.Show(entry, element)));
+            if (was is not null) line = line.With(Fact.Before.Is(Told(textBefore.Show(old, element))));
+            if (becomes is not null) line = line.With(Fact.After.Is(Told(textAfter.Show(entry, element))));
             yield return line with { Id = was is null ? "line.setting-new" : becomes is null ? "line.setting-gone" : line.Id };
         }
     }
+
+    private static string Told(string value) => value.Length == 0 ? "none" : value;
 
     private static bool IsSame(HiveValue? was, HiveValue? becomes) => was is not null
         && becomes is not null

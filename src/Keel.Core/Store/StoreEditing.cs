@@ -35,6 +35,14 @@ public static class StoreEditing
     /// <summary>Puts these entries at the head of the menu, in this order; the others of the menu follow.</summary>
     public static void Order(BootStore store, IReadOnlyList<BootEntry> entries)
     {
+        if (entries.FirstOrDefault(entry => !entry.Type.IsApplication || entry.Type == EntryType.Manager) is { } other)
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                $"\"{other.Name}\" is nothing that can be started, and has no place in the menu.",
+                "'keel store list' shows what can.");
+        }
+
         var ids = entries.Select(entry => entry.Id).ToList();
         var manager = RequireManager(store);
         manager.Set(

@@ -12,6 +12,13 @@ public static class StoreJson
 {
     private const int DepthLimit = 200;
 
+    /// <summary>Whether bytes begin as a JSON document does, and a hive does not.</summary>
+    public static bool LooksLike(ReadOnlySpan<byte> bytes)
+    {
+        var first = bytes.IndexOfAnyExcept(" \t\r\n"u8);
+        return first >= 0 && bytes[first] == '{';
+    }
+
     /// <summary>The store as a JSON document.</summary>
     public static byte[] Write(BootStore store)
     {
