@@ -82,12 +82,17 @@ internal sealed class CommandLine(CommandTree tree)
     private static void RefuseSwallowedOptions(ParseResult parsed)
     {
         var command = parsed.CommandResult.Command;
+        var before = "";
         foreach (var token in parsed.Tokens.TakeWhile(token => token.Type != TokenType.DoubleDash))
         {
+            var behind = before;
+            before = token.Value;
             if (token.Type != TokenType.Argument || token.Value.Length < 2 || token.Value[0] != '-') continue;
             if (long.TryParse(token.Value, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out _)) continue;
             if (token.Value[1] != '-' && CommandTree.TakesDashedWords(command)) continue;
             var options = OptionsOf(parsed.CommandResult).ToList();
+            if (options.Contains(token.Value))
+                throw new WrongUsageException($"{behind} needs a value, and {token.Value} stands in its place.", "", HelpFor(parsed));
             var todo = NearWords.Nearest(token.Value, options) is { } near
                 ? $"Did you mean {near}? {HelpFor(parsed)}"
                 : HelpFor(parsed);

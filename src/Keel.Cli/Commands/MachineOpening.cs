@@ -1,4 +1,5 @@
 using Keel.Cli.Terminal;
+using Keel.Cli.Views;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
@@ -50,9 +51,19 @@ internal sealed class MachineOpening(Output output)
         if (disks.Count == 0) throw NoDisk(all);
         if (disks.Count == 1) return [disks[0].Path];
         var starting = disks.Where(disk => HasSystemVolume(disk.Path)).ToList();
-        if (starting.Count > 1) throw SeveralMachines(starting);
+        if (starting.Count > 1) return [Chosen(starting)];
         var first = starting.Count == 1 ? starting[0] : disks[0];
         return [first.Path, .. disks.Where(disk => disk != first).Select(disk => disk.Path)];
+    }
+
+    /// <summary>One of several disks that each make a machine: asked for, where somebody is there to answer.</summary>
+    private string Chosen(IReadOnlyList<ComputerDisk> disks)
+    {
+        if (!Output.CanAsk || output.IsJson) throw SeveralMachines(disks);
+        var chosen = new ChoiceMenu(output).Ask(
+            "More than one machine could be meant. Which disk does it start from?",
+            [.. disks.Take(9).Select(DiskView.Line)]);
+        return chosen is { } index ? disks[index].Path : throw SeveralMachines(disks);
     }
 
     private static bool HasSystemVolume(string path)

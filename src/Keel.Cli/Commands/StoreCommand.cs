@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Cli.Wording;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Mending;
@@ -91,7 +92,7 @@ internal static class StoreCommand
             }
 
             StoreFile.Write(file, parsed.GetValue(form) == "json" ? StoreJson.Write(store) : store.ToBytes());
-            common.OutputOf(parsed).Paragraph($"Saved {store.Entries.Count} entries to {file}.", style: "green");
+            common.OutputOf(parsed).Paragraph($"Saved {Words.Count(store.Entries.Count, "entry", "entries")} to {file}.", style: "green");
         }));
         return command;
     }
@@ -192,7 +193,7 @@ internal static class StoreCommand
         else
         {
             throw new WrongUsageException(
-                $"\"{word}\" says nothing to do.",
+                $"\"{word}\" is no change of a setting.",
                 "A setting is given as SETTING=VALUE, or removed as SETTING-.",
                 $"Write {word}=… or {word}-");
         }

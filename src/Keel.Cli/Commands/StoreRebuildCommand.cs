@@ -1,7 +1,6 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Core.Mending;
-using Keel.Core.Windows;
 
 namespace Keel.Cli.Commands;
 
@@ -19,23 +18,14 @@ internal static class StoreRebuildCommand
         command.SetAction(parsed => target.Run(parsed, common, machine =>
         {
             var output = common.OutputOf(parsed);
-            var everyOne = target.Yes(parsed) || !Output.CanAsk;
+            var questions = new InstallationQuestions(output, machine) { TakesAll = target.Yes(parsed) || !Output.CanAsk };
             return StoreRequests.Rebuild(
                 machine,
                 target.Volume(parsed),
                 parsed.GetValue(fresh),
-                (found, listed) => everyOne || Include(output, found, listed, ref everyOne),
+                questions.IsTaken,
                 RepairTerms.Usual);
         }));
         return command;
-    }
-
-    private static bool Include(Output output, WindowsInstallation found, bool listed, ref bool everyOne)
-    {
-        var answer = output.Ask(
-            $"List {found} of {found.Volume.DiskPath} ({(listed ? "already listed" : "new")}):",
-            "[y]es / [n]o / [a]ll");
-        everyOne = answer == 'a';
-        return answer is 'y' or 'a';
     }
 }

@@ -71,7 +71,8 @@ internal sealed class Consent(Output output, bool yes)
     /// <summary>Prints the byte ranges that would change.</summary>
     public void ShowRanges(string disk, IReadOnlyList<ByteRange> ranges)
     {
-        output.Message($"{disk}: {ranges.Sum(range => range.Length)} bytes in {ranges.Count} ranges would change:");
+        var bytes = Words.Count(ranges.Sum(range => range.Length), "byte", "bytes");
+        output.Message($"{disk}: {bytes} in {Words.Count(ranges.Count, "range", "ranges")} would change:");
         foreach (var range in ranges) output.Message($"  byte {range.Start} to {range.End - 1} ({range.Length} bytes)");
     }
 

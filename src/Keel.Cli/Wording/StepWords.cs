@@ -142,6 +142,9 @@ internal static class StepWords
         ("line.select-becomes", "Select, {setting}: {numberBefore} becomes {numberAfter}"),
         ("step.switch-on-drivers", "Let {names} start with Windows."),
         ("step.start-type", "Start {driver} {start}."),
+        (
+            "line.driver-carries-disk",
+            "CAREFUL: if the disk is reached through {driver}, Windows will not start: INACCESSIBLE_BOOT_DEVICE"),
         ("line.start-becomes", "{controlSet}, {driver}, {setting}: {numberBefore} becomes {numberAfter}"),
         ("line.start-is", "{controlSet}, {driver}: its start type is {numberAfter} already")
     ];

@@ -207,7 +207,7 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
             throw new UnreadableException(
                 $"{full} can't be opened.",
                 $"The system says: {e.Message}",
-                "Check the cable and the device, and try again.",
+                "See whether another program has the disk for itself; else check its cable, and try again.",
                 e);
         }
     }
@@ -271,6 +271,6 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
             $"The system says: {LinuxNative.Words(error)}.",
             verb == "written"
                 ? "See that no other program uses the disk, and try again."
-                : "Check the cable, the path and the file, and try again.")
+                : "See whether another program has it for itself; else check the path and the disk that it is on.")
     };
 }

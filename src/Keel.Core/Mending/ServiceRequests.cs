@@ -1,4 +1,5 @@
 using Keel.Core.Chain;
+using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Windows;
@@ -39,7 +40,14 @@ public static class ServiceRequests
                     Link.StartDrivers,
                     id,
                     Remark.Of("step.start-type", Fact.Driver.Is(name), Fact.Start.Is(Words(start))),
-                    Set(windows, hive, name, start)));
+                    [.. Set(windows, hive, name, start), .. Warnings(name, start)]));
+    }
+
+    /// <summary>What a later start of a driver may cost, where the way to the disk may lead through it.</summary>
+    private static IEnumerable<Remark> Warnings(string name, ServiceStart start)
+    {
+        if (start != ServiceStart.Boot && StartDriversCheck.MayCarryDisk(name))
+            yield return Remark.Of("line.driver-carries-disk", Fact.Driver.Is(name));
     }
 
     /// <summary>How a start type is called.</summary>

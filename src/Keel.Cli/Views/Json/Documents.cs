@@ -87,6 +87,7 @@ internal sealed record DiagnoseDocument(
 
 internal sealed record MendDocument(
     string Verdict,
+    string VerdictBefore,
     string Firmware,
     string? StopsAt,
     string? Screen,

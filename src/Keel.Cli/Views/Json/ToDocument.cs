@@ -57,6 +57,7 @@ internal static class ToDocument
     {
         var d = Diagnose(diagnosis);
         return new MendDocument(
+            after is null ? d.Verdict : Word(after.Plan.Before.Verdict),
             d.Verdict,
             d.Firmware,
             d.StopsAt,

@@ -121,6 +121,10 @@ internal sealed class StartDriversCheck : ILinkCheck
         return new LinkReport(worst?.Seen ?? sound, findings);
     }
 
+    /// <summary>Whether Windows may reach its disk through that driver only.</summary>
+    internal static bool MayCarryDisk(string name) =>
+        Controllers.Contains(name, StringComparer.OrdinalIgnoreCase) || OnTheWay.Contains(name, StringComparer.OrdinalIgnoreCase);
+
     /// <summary>Which controllers' drivers a control set has, and which of them are off.</summary>
     internal static IReadOnlyList<WindowsService> ControllersOff(IReadOnlyList<WindowsService> drivers)
     {
