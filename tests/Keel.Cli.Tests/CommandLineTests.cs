@@ -91,7 +91,8 @@ public sealed class CommandLineTests
     {
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "none");
-        (await KeelProgram.Must(0, "diagnose", disk, "--color", when)).Contains('\u001b', StringComparison.Ordinal).ShouldBe(expected);
+        var printed = await KeelProgram.Must(0, "diagnose", disk, "--color", when);
+        printed.Contains('\u001b', StringComparison.Ordinal).ShouldBe(expected);
     }
 
     [Theory]

@@ -185,6 +185,8 @@ public sealed partial class WordingTests
     private static partial Regex LayoutProblems();
 
     /// <summary>A literal in one line of the sources, comments aside.</summary>
-    [GeneratedRegex("^(?! *//)[^\"\\n]*\\$?@?\"(?<text>(?:[^\"\\\\\\n]|\\\\.)*)\"", RegexOptions.Multiline | RegexOptions.ExplicitCapture)]
+    [GeneratedRegex(
+        "^(?! *//)[^\"\\n]*\\$?@?\"(?<text>(?:[^\"\\\\\\n]|\\\\.)*)\"",
+        RegexOptions.Multiline | RegexOptions.ExplicitCapture)]
     private static partial Regex Literal();
 }

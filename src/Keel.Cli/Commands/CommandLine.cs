@@ -92,7 +92,13 @@ internal sealed class CommandLine(CommandTree tree)
             if (token.Value[1] != '-' && CommandTree.TakesDashedWords(command)) continue;
             var options = OptionsOf(parsed.CommandResult).ToList();
             if (options.Contains(token.Value))
-                throw new WrongUsageException($"{behind} needs a value, and {token.Value} stands in its place.", "", HelpFor(parsed));
+            {
+                throw new WrongUsageException(
+                    $"{behind} needs a value, and {token.Value} stands in its place.",
+                    "",
+                    HelpFor(parsed));
+            }
+
             var todo = NearWords.Nearest(token.Value, options) is { } near
                 ? $"Did you mean {near}? {HelpFor(parsed)}"
                 : HelpFor(parsed);

@@ -41,7 +41,10 @@ internal static class CompletionCommand
     {
         var shell = new Argument<string>("SHELL") { Description = "bash, zsh or fish" };
         shell.TakesOneOf("bash", "zsh", "fish");
-        var command = new Command("completion", "A script that lets the shell complete commands, options, files and entries.") { shell };
+        var command = new Command("completion", "A script that lets the shell complete commands, options, files and entries.")
+        {
+            shell
+        };
         command.SetAction(parsed =>
         {
             Console.Out.WriteLine(parsed.GetValue(shell) switch { "bash" => Bash, "zsh" => Zsh, _ => Fish });

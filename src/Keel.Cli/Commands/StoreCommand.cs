@@ -92,7 +92,8 @@ internal static class StoreCommand
             }
 
             StoreFile.Write(file, parsed.GetValue(form) == "json" ? StoreJson.Write(store) : store.ToBytes());
-            common.OutputOf(parsed).Paragraph($"Saved {Words.Count(store.Entries.Count, "entry", "entries")} to {file}.", style: "green");
+            var entries = Words.Count(store.Entries.Count, "entry", "entries");
+            common.OutputOf(parsed).Paragraph($"Saved {entries} to {file}.", style: "green");
         }));
         return command;
     }
@@ -122,7 +123,9 @@ internal static class StoreCommand
     {
         var target = new StoreTarget();
         var bare = new Option<bool>("--bare") { Description = "without the boot manager's entry and settings" };
-        var command = new Command("create", "A new store with the boot manager's entry, and no system yet; one there is set aside.")
+        var command = new Command(
+            "create",
+            "A new store with the boot manager's entry, and no system yet; one there is set aside.")
         {
             bare
         };
