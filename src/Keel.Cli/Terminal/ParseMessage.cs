@@ -13,7 +13,8 @@ internal static class ParseMessage
         if (message.StartsWith(noValue, StringComparison.Ordinal))
             return $"{message[noValue.Length..].TrimEnd('.', '\'')} needs a value.";
         var at = message.IndexOf(TypeRemark, StringComparison.Ordinal);
-        var text = at < 0 ? message : message[..at] + ": it takes a whole number.";
-        return string.Join(' ', text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+        if (at >= 0 && message.Split('\'') is [_, var value, _, var name, ..])
+            return name.StartsWith('-') ? $"{name} takes a whole number, not \"{value}\"." : $"\"{value}\" is no whole number.";
+        return string.Join(' ', message.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
     }
 }
