@@ -16,6 +16,7 @@ try
     if (args.Length == 0) args = ["--help"];
     var parsed = new CommandLine(new CommandTree(common)).Read(args);
     output = common.OutputOf(parsed);
+    using var pager = parsed.GetValue(common.Pager) && !Console.IsOutputRedirected ? Pager.Start(guarded) : null;
     return parsed.Invoke(new InvocationConfiguration
     {
         EnableDefaultExceptionHandler = false,

@@ -95,6 +95,18 @@ public sealed class GuidedSessionTests
     }
 
     [Fact]
+    public async Task A_pager_is_used_where_it_was_asked_for()
+    {
+        using var scratch = new Scratch();
+        await KeelProgram.Practice(scratch, "none");
+        await using var terminal = await Terminal80.Open(scratch);
+        (await terminal.Run("PAGER='sed s/^/paged:/' keel survey disk.img --pager")).ShouldContain("paged:Starts through BIOS");
+        (await terminal.Run("keel survey disk.img")).ShouldNotContain("paged:");
+        (await terminal.Run("PAGER=true keel survey disk.img --pager; echo code $?")).ShouldContain("code 0");
+        (await KeelProgram.Must(0, "survey", scratch["disk.img"], "--pager")).ShouldContain("Starts through BIOS");
+    }
+
+    [Fact]
     public async Task Without_a_terminal_it_is_the_help()
     {
         var help = await KeelProgram.Must(0);

@@ -36,6 +36,12 @@ internal sealed class CommonOptions
         Recursive = true
     };
 
+    public Option<bool> Pager { get; } = new("--pager")
+    {
+        Description = "page by page, with the program that PAGER names",
+        Recursive = true
+    };
+
     public CommonOptions()
     {
         Format.TakesOneOf("text", "json");
@@ -47,6 +53,7 @@ internal sealed class CommonOptions
         root.Options.Add(Format);
         root.Options.Add(Plain);
         root.Options.Add(Color);
+        root.Options.Add(Pager);
         root.Options.Add(Logbook);
         root.Options.Add(Verbose);
     }

@@ -7,8 +7,14 @@ namespace Keel.Cli.Terminal;
 /// </summary>
 internal sealed class GuardedOutput(TextWriter inner) : TextWriter
 {
+    private TextWriter inner = inner;
+    private bool isDiverted;
+
     /// <summary>Whether anything was printed.</summary>
     public bool HasWritten { get; private set; }
+
+    /// <summary>Prints elsewhere from now on.</summary>
+    public void Divert(TextWriter other) => (inner, isDiverted) = (other, true);
 
     public override Encoding Encoding => inner.Encoding;
 
@@ -38,6 +44,10 @@ internal sealed class GuardedOutput(TextWriter inner) : TextWriter
         try
         {
             write();
+        }
+        catch (IOException) when (isDiverted)
+        {
+            // A pager that was left before the end has shown enough.
         }
         catch (IOException e)
         {
