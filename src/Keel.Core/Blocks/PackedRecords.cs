@@ -31,10 +31,12 @@ internal static class PackedRecords
     private static void Check<T>(int length, int at)
         where T : unmanaged
     {
-        if (at >= 0 && at <= length - Unsafe.SizeOf<T>()) return;
-        throw new UnreadableException(
-            "A structure on the disk is cut short.",
-            $"{typeof(T).Name} has {Unsafe.SizeOf<T>()} bytes, and at byte {at} of {length} there are fewer.",
-            "If this is an image, compare its size with the disk's.");
+        if (at < 0 || at > length - Unsafe.SizeOf<T>()) throw CutShort(typeof(T).Name, Unsafe.SizeOf<T>(), length, at);
     }
+
+    /// <summary>Apart from the check, so that the check is as small as it should be.</summary>
+    private static UnreadableException CutShort(string name, int size, int length, int at) => new(
+        "A structure on the disk is cut short.",
+        $"{name} has {size} bytes, and at byte {at} of {length} there are fewer.",
+        "If this is an image, compare its size with the disk's.");
 }
