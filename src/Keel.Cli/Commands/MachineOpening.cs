@@ -27,12 +27,15 @@ internal sealed class MachineOpening(Output output)
     /// <exception cref="WrongUsageException">None was named, and it is not clear which are meant.</exception>
     public Machine Open(string? disk, IReadOnlyList<string> with)
     {
-        string[] paths = disk is null ? [.. Meant(), .. with] : [disk, .. with];
+        string[] paths = [.. DisksOf(disk), .. with];
         var machine = Machine.Open(paths, VariablesFor(paths[0]), Firmware, SectorBytes);
         foreach (var (typed, opened) in paths.Zip(machine.Disks)) output.Commands.Typed(typed, opened.Path);
         if (Variables is { } folder) output.Commands.Typed(folder, machine.Variables!.Folder);
         return machine;
     }
+
+    /// <summary>The disk named; else those of this computer, the one that it starts from first.</summary>
+    public IReadOnlyList<string> DisksOf(string? disk) => disk is null ? Meant() : [disk];
 
     /// <summary>The folder named; else those of this computer, where the disk is a real one of it.</summary>
     private FirmwareVariables? VariablesFor(string diskPath)

@@ -7,12 +7,12 @@ using Keel.Core.Logbook;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>keel undo DISK [REPAIR]</summary>
+/// <summary>keel undo [DISK] [REPAIR]</summary>
 internal static class UndoCommand
 {
     public static Command Create(CommonOptions common)
     {
-        var disk = CommonOptions.Disk();
+        var disk = CommonOptions.MayBeLeftOut();
         var with = CommonOptions.With();
         var yes = CommonOptions.Yes();
         var preview = CommonOptions.Preview();
@@ -44,21 +44,29 @@ internal static class UndoCommand
             alone,
             variables
         };
-        command.SetAction(parsed => Run(
-            common.OutputOf(parsed),
-            common.OpenLogbook(parsed),
-            new UndoRequest(parsed.GetValue(disk)!, parsed.GetValue(with)!)
+        command.SetAction(parsed =>
+        {
+            var output = common.OutputOf(parsed);
+            var (named, repair) = Read(parsed.GetValue(disk), parsed.GetValue(number));
+            var disks = new MachineOpening(output).DisksOf(named);
+            string[] others = [.. disks.Skip(1), .. parsed.GetValue(with)!];
+            return Run(output, common.OpenLogbook(parsed), new UndoRequest(disks[0], others)
             {
-                Number = parsed.GetValue(number),
+                Number = repair,
                 Record = parsed.GetValue(record),
                 IsAlone = parsed.GetValue(alone),
                 EvenIfChanged = parsed.GetValue(anyway),
                 Variables = parsed.GetValue(variables),
                 Yes = parsed.GetValue(yes),
                 IsPreview = parsed.GetValue(preview)
-            }));
+            });
+        });
         return command;
     }
+
+    /// <summary>A number alone is that of a repair, unless a file has that name.</summary>
+    private static (string? Disk, int? Number) Read(string? disk, int? number) =>
+        number is null && int.TryParse(disk, out var alone) && !Path.Exists(disk) ? (null, alone) : (disk, number);
 
     /// <summary>Takes a repair back: shows it, asks, writes, and gives the exit code.</summary>
     internal static int Run(Output output, RepairLogbook logbook, UndoRequest request)

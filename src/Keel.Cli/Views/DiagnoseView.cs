@@ -198,10 +198,11 @@ internal sealed class DiagnoseView(Output output, bool all = false)
 
     private static string StyleOf(Finding finding) => finding.Kind.Severity == Severity.Error ? "red" : "yellow";
 
-    /// <summary>What is sound gets one line.</summary>
+    /// <summary>What is sound gets one line on a terminal; elsewhere nothing is cut.</summary>
     private string Short(string detail)
     {
         const int columnsBefore = 29, below = 4;
+        if (Console.IsOutputRedirected) return detail;
         var room = output.HasRoomFor(columnsBefore) ? output.Width - columnsBefore : output.Width - below;
         return detail.Length <= room ? detail : detail[..(room - 3)].TrimEnd() + "...";
     }
