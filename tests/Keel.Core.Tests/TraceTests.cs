@@ -84,7 +84,7 @@ public sealed class TraceTests
         {
             files.WriteFile(@"\Windows\bootstat.dat", new byte[64]);
             files.CreateFolder(@"\Windows\System32\LogFiles\Srt");
-            files.WriteFile(@"\Windows\System32\LogFiles\Srt\SrtTrail.txt", "Root cause found: boot file damaged\r\n"u8);
+            files.WriteFile(@"\Windows\System32\LogFiles\Srt\last repair.txt", "Root cause found: boot file damaged\r\n"u8);
             files.WriteFile(@"\Windows\System32\LogFiles\Srt\notes.bin", "no text file\r\n"u8);
             files.WriteFile(@"\Windows\WinSxS\pending.xml", "<x/>"u8);
             files.CreateFolder(@"\Windows\ntbtlog.txt");
