@@ -3,7 +3,9 @@ using Keel.Core.Errors;
 
 namespace Keel.Cli.Terminal;
 
-/// <summary>Shows what is printed page by page, with the program that PAGER names; only where that was asked for, at a terminal.</summary>
+/// <summary>
+/// Shows what is printed page by page, with the program that PAGER names; only where that was asked for, at a terminal.
+/// </summary>
 internal sealed class Pager : IDisposable
 {
     private const string Usual = "less -R";
