@@ -179,6 +179,7 @@ public sealed class CommandLineTests
         (await KeelProgram.Json(0, "diagnose", disk)).GetProperty("verdict").GetString().ShouldBe("sound");
         (await Images.StoreXml(disk, scratch)).ShouldContain("Wheelhouse");
         (await KeelProgram.Run("store", "order", disk, "manager", "--yes")).ExitCode.ShouldBe(4);
+        (await KeelProgram.Run("store", "once", disk, "manager", "--yes")).ExitCode.ShouldBe(4);
     }
 
     private static string[] Words(string typed, string disk) =>

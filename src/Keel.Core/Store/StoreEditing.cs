@@ -35,7 +35,7 @@ public static class StoreEditing
     /// <summary>Puts these entries at the head of the menu, in this order; the others of the menu follow.</summary>
     public static void Order(BootStore store, IReadOnlyList<BootEntry> entries)
     {
-        if (entries.FirstOrDefault(entry => !entry.Type.IsApplication || entry.Type == EntryType.Manager) is { } other)
+        if (entries.FirstOrDefault(entry => !CanBeChosen(entry)) is { } other)
         {
             throw new RefusedException(
                 "Nothing was written.",
@@ -68,11 +68,11 @@ public static class StoreEditing
     /// <exception cref="RefusedException">Nothing starts by that entry.</exception>
     public static BootEntry Once(BootStore store, BootEntry entry, SafeStart? safe)
     {
-        if (!IsWayToStart(entry) && entry.Type != EntryType.MemoryTest && !entry.Type.IsApplication)
+        if (!CanBeChosen(entry))
         {
             throw new RefusedException(
                 "Nothing was written.",
-                $"\"{entry.Name}\" starts nothing: it holds settings for others.",
+                $"\"{entry.Name}\" is nothing that a start can be sent to.",
                 "'keel store list' shows what can be started.");
         }
 
@@ -167,6 +167,10 @@ public static class StoreEditing
         List(store, copy.Id);
         return copy;
     }
+
+    /// <summary>Whether the menu can offer it: a program, but neither the menu itself nor the firmware's list.</summary>
+    private static bool CanBeChosen(BootEntry entry) =>
+        entry.Type.IsApplication && entry.Type != EntryType.Manager && entry.Type != EntryType.FirmwareList;
 
     private static bool IsWayToStart(BootEntry entry) =>
         entry.Type == EntryType.Windows || entry.Type == EntryType.Nt5Loader || entry.Type == EntryType.BootSectorFile;
