@@ -42,6 +42,8 @@ public sealed class CommandLineTests
     [InlineData("survey DISK --firmware blue", "bios or uefi")]
     [InlineData("store menu DISK --look ugly", "text or graphical")]
     [InlineData("frobnicate", "'keel --help'")]
+    [InlineData("logbook finsh DISK", "'keel logbook finish'")]
+    [InlineData("logbook fin DISK", "nothing to finish")]
     public async Task A_slip_is_answered_with_what_was_meant_and_writes_nothing(string typed, string words)
     {
         using var scratch = new Scratch();

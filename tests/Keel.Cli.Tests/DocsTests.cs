@@ -64,6 +64,7 @@ public sealed partial class DocsTests
         (await Offered("keel store pre")).ShouldContain("prefer");
         (await Offered("keel diagnose --firmware ")).ShouldBe(["bios", "uefi"], ignoreOrder: true);
         (await Offered($"keel store prefer {disk} ")).ShouldContain("Windows 10 Pro");
+        (await Offered($"keel mbr activate {disk} --volume ")).ShouldBe(["1", "2"]);
         foreach (var shell in (string[])["bash", "zsh", "fish"])
             (await KeelProgram.Must(0, "completion", shell)).ShouldContain("[suggest:");
         var bash = await KeelProgram.Must(0, "completion", "bash");

@@ -53,6 +53,20 @@ public sealed class PromptTests
     }
 
     [Fact]
+    public async Task Work_over_a_second_says_that_it_goes_on_and_leaves_no_trace()
+    {
+        using var scratch = new Scratch();
+        await KeelProgram.Practice(scratch, "none");
+        await using var terminal = await Terminal80.Open(scratch);
+        const string slow = "strace -f -qq -o /dev/null -e trace=pread64 -e inject=pread64:delay_enter=60000 keel diagnose disk.img";
+        await terminal.Type(slow, "Enter");
+        await terminal.Until(screen => screen.Contains("keel is walking the chain: 2 s", StringComparison.Ordinal));
+        var end = await terminal.Until(screen => screen.Contains("SOUND", StringComparison.Ordinal)
+            && screen.TrimEnd().EndsWith("ready>", StringComparison.Ordinal));
+        end.ShouldNotContain("keel is walking");
+    }
+
+    [Fact]
     public async Task Every_step_declined_leaves_the_disk_as_it_is()
     {
         using var scratch = new Scratch();

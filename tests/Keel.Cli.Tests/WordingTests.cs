@@ -68,25 +68,6 @@ public sealed partial class WordingTests
         halves.Where(one => one.Text.EndsWith('.')).ShouldBeEmpty();
     }
 
-    /// <summary>Slips of the pen that were found once; the whole of what the program says is looked through for them.</summary>
-    [Theory]
-    [InlineData(@"\bcan not\b")]
-    [InlineData(@"[a-z]  [a-z]")]
-    [InlineData(@"\b(entrys|childs|informations|occured|seperate|recieve|neccessary)\b")]
-    [InlineData(@"\w\(s\)")]
-    [InlineData(@" ,| \.(?= |$)")]
-    [InlineData(@"\b(the the|a a|is is|of of|to to)\b")]
-    public void No_message_has_that_slip(string slip)
-    {
-        var messages = Literal().Matches(Sources)
-            .Select(match => match.Groups["text"].Value)
-            .Concat(Words.All.Select(one => one.Text))
-            .Where(text => text.Contains(' ', StringComparison.Ordinal) && text.Any(char.IsAsciiLetterLower))
-            .ToList();
-        messages.Count.ShouldBeGreaterThan(900);
-        messages.Where(text => Regex.IsMatch(text, slip, RegexOptions.None, TimeSpan.FromSeconds(5))).ShouldBeEmpty();
-    }
-
     [Theory]
     [InlineData("{path} on {volume}", @"\bootmgr on volume 2")]
     [InlineData("{sizeBytes:byte|bytes}", "1 byte")]
@@ -183,10 +164,4 @@ public sealed partial class WordingTests
 
     [GeneratedRegex("""LayoutProblem\.Of\(\s*[^"]+?,\s*"(?<id>[^"]+)"[,)\s]""")]
     private static partial Regex LayoutProblems();
-
-    /// <summary>A literal in one line of the sources, comments aside.</summary>
-    [GeneratedRegex(
-        "^(?! *//)[^\"\\n]*\\$?@?\"(?<text>(?:[^\"\\\\\\n]|\\\\.)*)\"",
-        RegexOptions.Multiline | RegexOptions.ExplicitCapture)]
-    private static partial Regex Literal();
 }

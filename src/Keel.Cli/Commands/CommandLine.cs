@@ -42,9 +42,16 @@ internal sealed class CommandLine(CommandTree tree)
         var inner = tree.SubcommandsOf(words[at]);
         var next = PlaceOfWord(words, at + 1);
         if (inner.Count == 0 || next < 0) return words;
-        if (!CommandTree.TakesWordsOfItsOwn(words[at])) words[next] = Meant(words[next], inner, $"keel {words[at]}");
+        if (!CommandTree.TakesWordsOfItsOwn(words[at]) || IsSlipOf(words[next], inner))
+            words[next] = Meant(words[next], inner, $"keel {words[at]}");
         return words;
     }
+
+    /// <summary>Whether a word that may be a disk is rather a command, written wrongly or in part.</summary>
+    private static bool IsSlipOf(string word, IReadOnlyList<string> known) =>
+        !word.Contains('/', StringComparison.Ordinal)
+        && !Path.Exists(word)
+        && (NearWords.BeginningWith(word, known).Count > 0 || NearWords.Nearest(word, known) is not null);
 
     private static int PlaceOfWord(string[] words, int from)
     {

@@ -92,7 +92,8 @@ internal sealed class CommonOptions
     public static Option<string?> Code() =>
         new("--code") { Description = "the code or message on the screen", HelpName = "CODE" };
 
-    public static Option<int?> Volume(string description) => new("--volume") { Description = description, HelpName = "N" };
+    public static Option<int?> Volume(string description) =>
+        new Option<int?>("--volume") { Description = description, HelpName = "N" }.CompletesVolumes();
 
     public static Option<bool> Yes() => new("--yes", "-y") { Description = "agree beforehand" };
 

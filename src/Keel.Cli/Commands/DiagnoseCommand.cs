@@ -31,7 +31,9 @@ internal static class DiagnoseCommand
             using var machine = options.Open(parsed);
             var output = common.OutputOf(parsed);
             if (parsed.GetValue(surface)) machine.ReadSurface(output.Progress("reading"));
-            var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual);
+            var diagnosis = output.Working(
+                "walking the chain",
+                () => Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual));
             var cutOff = new CutOffRepairs(output, common.OpenLogbook(parsed)).Tell(machine);
             new DiagnoseView(output, parsed.GetValue(all)).Show(diagnosis, cutOff);
             common.TellReads(parsed, machine);

@@ -59,11 +59,13 @@ internal static class DrillCommand
             var path = Path.GetFullPath(parsed.GetValue(output)!);
             var name = parsed.GetValue(fault)!;
             var isRandom = name.Equals("random", StringComparison.OrdinalIgnoreCase);
-            var (chosen, spec) = isRandom
-                ? MakeRandom(path, Spec(parsed.GetValue(machine)!, parsed.GetValue(sector)), asked)
-                : MakeNamed(path, Spec(parsed.GetValue(machine)!, parsed.GetValue(sector)), asked, Faults.FindAll(name));
-            common.OutputOf(parsed).Commands.Typed(parsed.GetValue(output)!, path);
-            new DrillView(common.OutputOf(parsed)).ShowNew(chosen, spec, path);
+            var screen = common.OutputOf(parsed);
+            var usual = Spec(parsed.GetValue(machine)!, parsed.GetValue(sector));
+            var (chosen, spec) = screen.Working("making the practice disk", () => isRandom
+                ? MakeRandom(path, usual, asked)
+                : MakeNamed(path, usual, asked, Faults.FindAll(name)));
+            screen.Commands.Typed(parsed.GetValue(output)!, path);
+            new DrillView(screen).ShowNew(chosen, spec, path);
             return 0;
         });
         return command;

@@ -125,7 +125,7 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook)
     private void Diagnose()
     {
         using var machine = Open(disk!);
-        var diagnosis = Diagnosis.Of(machine, reported, RepairTerms.Usual);
+        var diagnosis = output.Working("walking the chain", () => Diagnosis.Of(machine, reported, RepairTerms.Usual));
         canMend = diagnosis.Plan.Steps.Count > 0;
         output.NewScreen();
         new CutOffRepairs(output, logbook).Tell(machine);
@@ -136,7 +136,7 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook)
     private void LookAtAll()
     {
         using var machine = Open(disk!);
-        var diagnosis = Diagnosis.Of(machine, reported, RepairTerms.Usual);
+        var diagnosis = output.Working("walking the chain", () => Diagnosis.Of(machine, reported, RepairTerms.Usual));
         output.NewScreen();
         new DiagnoseView(output, all: true).Show(diagnosis);
     }
@@ -151,7 +151,7 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook)
     private void Mend()
     {
         using var machine = Open(disk!);
-        var diagnosis = Diagnosis.Of(machine, reported, RepairTerms.Usual);
+        var diagnosis = output.Working("walking the chain", () => Diagnosis.Of(machine, reported, RepairTerms.Usual));
         output.NewScreen();
         var exitCode = new Repair(output, logbook).Run(machine, diagnosis, RepairTerms.Usual, new MendView(output));
         canMend = exitCode != 0;

@@ -7,7 +7,7 @@ using Keel.Core.Logbook;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>keel logbook [DISK], keel logbook finish DISK</summary>
+/// <summary>keel logbook [DISK], keel logbook finish [DISK]</summary>
 internal static class LogbookCommand
 {
     public static Command Create(CommonOptions common)
@@ -42,14 +42,15 @@ internal static class LogbookCommand
 
     private static Command Finish(CommonOptions common)
     {
-        var disk = CommonOptions.Disk();
+        var disk = CommonOptions.MayBeLeftOut();
         var with = CommonOptions.With();
         var variables = CommonOptions.Variables();
         var command = new Command("finish", "Complete a repair, or an undo, that was cut off.") { disk, with, variables };
         command.SetAction(parsed =>
         {
-            using var target = RecordTarget.Open(parsed.GetValue(disk)!, parsed.GetValue(with)!);
             var output = common.OutputOf(parsed);
+            var disks = new MachineOpening(output).DisksOf(parsed.GetValue(disk));
+            using var target = RecordTarget.Open(disks[0], [.. disks.Skip(1), .. parsed.GetValue(with)!]);
             var logbook = common.OpenLogbook(parsed);
             var contents = logbook.Read();
             var record = (target.IsFolder

@@ -61,7 +61,7 @@ internal static class MbrCommand
             Description = "the volume to be started from",
             HelpName = "N",
             Required = true
-        };
+        }.CompletesVolumes();
         var command = new Command("activate", "Move the active mark to a volume.") { volume };
         writing.AddTo(command);
         command.SetAction(parsed =>

@@ -30,7 +30,7 @@ internal static class MendCommand
             var output = common.OutputOf(parsed);
             using var machine = options.Open(parsed);
             var terms = RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) };
-            var diagnosis = Diagnosis.Of(machine, parsed.GetValue(code), terms);
+            var diagnosis = output.Working("walking the chain", () => Diagnosis.Of(machine, parsed.GetValue(code), terms));
             return new Repair(output, common.OpenLogbook(parsed))
             {
                 Yes = parsed.GetValue(yes),

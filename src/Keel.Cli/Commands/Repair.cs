@@ -41,7 +41,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
         PlainDisks.RefuseOthers(machine);
         var record = Write(plan, machine);
         using var mended = machine.OpenAgain();
-        var after = Diagnosis.Of(mended, reported: null, terms);
+        var after = output.Working("walking the chain again", () => Diagnosis.Of(mended, reported: null, terms));
         view.Finish(diagnosis with { Plan = plan }, record, after);
         return after.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
     }
@@ -68,11 +68,8 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
         try
         {
             output.IsWriting = true;
-            var record = new Commit(
-                logbook,
-                DiskFile.OpenForWriting,
-                TimeProvider.System,
-                ProgramVersion.Text).Write(changes, steps);
+            var commit = new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text);
+            var record = output.Working("saving the way back, and writing", () => commit.Write(changes, steps));
             if (record is not null)
             {
                 output.Written =

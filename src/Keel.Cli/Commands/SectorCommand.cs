@@ -18,8 +18,7 @@ internal static class SectorCommand
             Restore(common)
         };
 
-    private static Option<int?> Volume() =>
-        new("--volume") { Description = "the volume; the system volume where none is named", HelpName = "N" };
+    private static Option<int?> Volume() => CommonOptions.Volume("the volume; the system volume where none is named");
 
     private static Command Show(CommonOptions common)
     {

@@ -17,7 +17,12 @@ internal static class StoreAddCommand
     private static Option<string?> TitleOption() => new("--title") { Description = "what the menu shows", HelpName = "TITLE" };
 
     private static Option<string> On() =>
-        new("--volume") { Description = "the volume where it lies, also N@DISK", HelpName = "N", Required = true };
+        new Option<string>("--volume")
+        {
+            Description = "the volume where it lies, also N@DISK",
+            HelpName = "N",
+            Required = true
+        }.CompletesVolumes();
 
     private static Command Windows(CommonOptions common)
     {

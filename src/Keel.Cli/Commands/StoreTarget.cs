@@ -23,11 +23,7 @@ internal sealed class StoreTarget
         HelpName = "PATH"
     };
 
-    private readonly Option<int?> volume = new("--volume")
-    {
-        Description = "the volume whose store it is; else the system volume",
-        HelpName = "N"
-    };
+    private readonly Option<int?> volume = CommonOptions.Volume("the volume whose store it is; else the system volume");
 
     private readonly Option<string[]> with = CommonOptions.With();
     private readonly Option<bool> removable = CommonOptions.Removable();
@@ -156,8 +152,8 @@ internal sealed class StoreTarget
     public int Run(ParseResult parsed, CommonOptions common, Func<Machine, Plan> request)
     {
         using var machine = Open(parsed, common);
-        var diagnosis = Diagnosis.OfRequest(machine, request(machine));
         var output = common.OutputOf(parsed);
+        var diagnosis = output.Working("making the plan", () => Diagnosis.OfRequest(machine, request(machine)));
         return new Repair(output, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
             .Run(machine, diagnosis, RepairTerms.Usual, new MendView(output));
     }

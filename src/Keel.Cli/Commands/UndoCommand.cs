@@ -122,7 +122,8 @@ internal static class UndoCommand
         try
         {
             output.IsWriting = true;
-            var own = new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Undo(work);
+            var commit = new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text);
+            var own = output.Working("putting back what was there", () => commit.Undo(work));
             output.Written = $"Repair {work.Record.Document.Id} is taken back, and that was read back.";
             return own;
         }

@@ -28,7 +28,7 @@ internal sealed class WritingOptions(CommonOptions common, bool isDiskNeeded = f
     {
         var output = common.OutputOf(parsed);
         using var machine = Open(parsed);
-        var diagnosis = Diagnosis.OfRequest(machine, request(machine));
+        var diagnosis = output.Working("making the plan", () => Diagnosis.OfRequest(machine, request(machine)));
         return new Repair(output, common.OpenLogbook(parsed)) { Yes = parsed.GetValue(yes), Preview = parsed.GetValue(preview) }
             .Run(machine, diagnosis, RepairTerms.Usual, new MendView(output));
     }

@@ -180,6 +180,15 @@ internal sealed class Output
         };
     }
 
+    /// <summary>Does work that may take long, and says on a terminal that it goes on.</summary>
+    /// <param name="what">What is being done, as behind "keel is".</param>
+    public T Working<T>(string what, Func<T> work)
+    {
+        if (Console.IsErrorRedirected) return work();
+        using var line = new WorkingLine(what, Width);
+        return work();
+    }
+
     /// <summary>What happened, why, and what to do.</summary>
     public void Error(KeelException error)
     {

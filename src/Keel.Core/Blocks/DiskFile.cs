@@ -258,6 +258,10 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
 
     private static KeelException CantOpen(string path, string verb, int error) => error switch
     {
+        LinuxNative.AccessDenied or LinuxNative.NotPermitted when Environment.IsPrivilegedProcess => new UnreadableException(
+            $"{path} can't be {verb}.",
+            "Not even root may: a container keeps the device out of reach, or the file is protected from changes.",
+            "Run keel outside of the container; for a file, see what 'lsattr' says of it."),
         LinuxNative.AccessDenied or LinuxNative.NotPermitted => new UnreadableException(
             $"{path} can't be {verb}.",
             "You don't have the permission, or it is protected from changes.",

@@ -31,7 +31,7 @@ public static class DiskPath
                 throw new UnreadableException(
                     $"{path} is not there.",
                     "No file or device has this name.",
-                    "Check the spelling; 'lsblk' lists the disks of this machine.");
+                    "Check the spelling; 'keel survey' lists the disks of this computer.");
             case UnixFileKind.Folder:
                 throw new UnreadableException(
                     $"{path} is a folder.",

@@ -113,7 +113,7 @@ public static class Settings
             0x250000e0,
             SettingScope.Windows,
             "after-failed-start",
-            "what failures lead to repair",
+            "which failures lead to repair",
             "show-all-failures",
             "ignore-all",
             "ignore-shutdown-failures",

@@ -1,0 +1,50 @@
+using System.Text.RegularExpressions;
+
+namespace Keel.Cli.Tests;
+
+/// <summary>Everything that the program can say stands in one table, docs/messages.txt, where it is read by a human being.</summary>
+public sealed class MessageTests
+{
+    private static readonly string Root = KeelProgram.Root();
+
+    private static readonly IReadOnlyList<string> Rows = [.. Directory
+        .EnumerateFiles(Path.Combine(Root, "src"), "*.cs", SearchOption.AllDirectories)
+        .Where(path => !path.Contains("/obj/", StringComparison.Ordinal))
+        .Order(StringComparer.Ordinal)
+        .SelectMany(path => Messages.In(File.ReadAllText(path)).Distinct().Select(text => $"{NameOf(path)}: {text}"))];
+
+    /// <summary>With KEEL_RENEW_MESSAGES=1 the table is written anew: read what changed in it.</summary>
+    [Fact]
+    public void The_table_of_messages_is_up_to_date()
+    {
+        var path = Path.Combine(Root, "docs/messages.txt");
+        if (Environment.GetEnvironmentVariable("KEEL_RENEW_MESSAGES") == "1") File.WriteAllLines(path, Rows);
+        var kept = File.ReadAllLines(path);
+        Rows.Except(kept).ShouldBeEmpty("these are new");
+        kept.Except(Rows).ShouldBeEmpty("these are gone");
+    }
+
+    /// <summary>Slips of the pen that were found once.</summary>
+    [Theory]
+    [InlineData(@"\bcan not\b")]
+    [InlineData(@"[a-z]  [a-z]")]
+    [InlineData(@"\b(entrys|childs|informations|occured|seperate|recieve|neccessary)\b")]
+    [InlineData(@"\w\(s\)")]
+    [InlineData(@"\w ,| \.(?= |$)")]
+    [InlineData(@"\b(the the|a a|is is|of of|to to)\b")]
+    public void No_message_has_that_slip(string slip)
+    {
+        Rows.Count.ShouldBeGreaterThan(1500);
+        Rows.Where(text => Regex.IsMatch(text, slip, RegexOptions.None, TimeSpan.FromSeconds(5))).ShouldBeEmpty();
+    }
+
+    [Theory]
+    [InlineData("""f("There is no disk.");""", "There is no disk.")]
+    [InlineData("""f($"There is no {a.B} on {c.D(e)}.");""", "There is no {a.B} on {c D e}.")]
+    [InlineData("""f($"It has {(n == 1 ? "one disk here" : "more")}.");""", "one disk here")]
+    [InlineData("""f("NTFS    ");""", null)]
+    public void What_a_file_says_is_found(string source, string? text) =>
+        Messages.In(source).LastOrDefault().ShouldBe(text);
+
+    private static string NameOf(string path) => Path.GetRelativePath(Path.Combine(Root, "src"), path);
+}
