@@ -44,6 +44,12 @@ public sealed class CommandLineTests
     [InlineData("frobnicate", "'keel --help'")]
     [InlineData("logbook finsh DISK", "'keel logbook finish'")]
     [InlineData("logbook fin DISK", "nothing to finish")]
+    [InlineData("mend DISK --prev", "--preview")]
+    [InlineData("diagnose DISK --code=", "--code needs a value")]
+    [InlineData("store menu DISK --seconds 15 --seconds 20", "more than once")]
+    [InlineData("store change DISK 1 menu-seconds=5", "keel store change DISK manager menu-seconds=VALUE")]
+    [InlineData("store change DISK 1 title=", "title- to remove it")]
+    [InlineData("store change DISK 1 title=a\u0001b", "control characters")]
     public async Task A_slip_is_answered_with_what_was_meant_and_writes_nothing(string typed, string words)
     {
         using var scratch = new Scratch();

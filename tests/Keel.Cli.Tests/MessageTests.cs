@@ -30,6 +30,7 @@ public sealed class MessageTests
     [InlineData(@"[a-z]  [a-z]")]
     [InlineData(@"\b(entrys|childs|informations|occured|seperate|recieve|neccessary)\b")]
     [InlineData(@"\w\(s\)")]
+    [InlineData("\u2026")]
     [InlineData(@"\w ,| \.(?= |$)")]
     [InlineData(@"\b(the the|a a|is is|of of|to to)\b")]
     public void No_message_has_that_slip(string slip)

@@ -142,6 +142,24 @@ public sealed class StoreTests
         store.Manager!.References(Element.MenuOrder).ShouldBe([copy.Id]);
     }
 
+    [Fact]
+    public void Only_what_can_be_started_is_preferred_listed_or_started_once()
+    {
+        var store = TwoEntries();
+        var settings = store.Add(new EntryId(Guid.NewGuid()), EntryType.EverySettings);
+        var manager = store.Manager!;
+        var text = new SettingText(store, new UnknownDevices());
+        Should.Throw<RefusedException>(() => StoreEditing.Prefer(store, settings));
+        Should.Throw<RefusedException>(() => StoreEditing.Order(store, [settings]));
+        Should.Throw<RefusedException>(() => StoreEditing.Once(store, manager, safe: null));
+        foreach (var setting in (string[])["preferred", "menu-order", "once-only"])
+            Should.Throw<RefusedException>(() => text.Set(manager, setting, settings.Id.ToString()));
+
+        var entry = EntryPicker.Pick(store, "Two");
+        StoreEditing.Order(store, [entry, entry]);
+        manager.References(Element.MenuOrder).ShouldBe([entry.Id]);
+    }
+
     private static BootStore TwoEntries()
     {
         var store = BootStore.Empty(DateTimeOffset.UnixEpoch);

@@ -106,7 +106,8 @@ internal sealed class CommandLine(CommandTree tree)
                     HelpFor(parsed));
             }
 
-            var todo = NearWords.Nearest(token.Value, options) is { } near
+            var begun = NearWords.BeginningWith(token.Value, options);
+            var todo = (begun is [var one] ? one : NearWords.Nearest(token.Value, options)) is { } near
                 ? $"Did you mean {near}? {HelpFor(parsed)}"
                 : HelpFor(parsed);
             throw new WrongUsageException($"There is no option {token.Value} here.", "", todo);

@@ -51,13 +51,14 @@ internal static class LogbookCommand
             var output = common.OutputOf(parsed);
             var disks = new MachineOpening(output).DisksOf(parsed.GetValue(disk));
             using var target = RecordTarget.Open(disks[0], [.. disks.Skip(1), .. parsed.GetValue(with)!]);
+            output.Commands.Typed(disks[0], target.Path);
             var logbook = common.OpenLogbook(parsed);
             var contents = logbook.Read();
             var record = (target.IsFolder
                 ? RecordSearch.Pending(contents, target.Path)
                 : RecordSearch.Pending(contents, target.Disks[0])?.Record)
                 ?? throw new WrongUsageException(
-                    $"There is nothing to finish on {target.Path}.",
+                    $"There is nothing to finish on {output.Commands.AsTyped(target.Path)}.",
                     "No repair of this disk was cut off.",
                     "Run 'keel logbook' for all repairs.");
             var work = target.Work(record, RepairRecord.IsBetween, alone: false, parsed.GetValue(variables));

@@ -106,9 +106,10 @@ internal static class StoreCommand
         target.AddTo(command, writes: true);
         command.SetAction(parsed =>
         {
-            var bytes = StoreFile.ReadBytes(One(target.Rest(parsed), "FILE"));
+            var path = One(target.Rest(parsed), "FILE");
+            var bytes = StoreFile.ReadBytes(path);
             var isJson = parsed.GetValue(form) == "json" || StoreJson.LooksLike(bytes);
-            var store = isJson ? StoreJson.Read(bytes) : BootStore.Read(bytes);
+            var store = isJson ? StoreJson.Read(bytes) : StoreFile.Parse(path, bytes);
             return target.Replace(
                 parsed,
                 common,
@@ -198,7 +199,7 @@ internal static class StoreCommand
             throw new WrongUsageException(
                 $"\"{word}\" is no change of a setting.",
                 "A setting is given as SETTING=VALUE, or removed as SETTING-.",
-                $"Write {word}=… or {word}-");
+                $"Write {word}=VALUE or {word}-");
         }
     }
 

@@ -112,7 +112,7 @@ internal sealed class UndoChoice(Output output, RepairLogbook logbook, RecordTar
         if (!target.IsFolder && RecordSearch.Of(one, target.Disks[0]) is null)
         {
             throw new WrongUsageException(
-                $"Repair {one.Document.Id} is not one of {target.Path}.",
+                $"Repair {one.Document.Id} is not one of {output.Commands.AsTyped(target.Path)}.",
                 "It was made on a disk of another size, or with another serial number.",
                 "Run 'keel logbook' for all repairs.");
         }
@@ -145,7 +145,7 @@ internal sealed class UndoChoice(Output output, RepairLogbook logbook, RecordTar
         if (search.Elsewhere is { } other)
         {
             throw new RefusedException(
-                $"There is nothing to undo on {target.Path}.",
+                $"There is nothing to undo on {output.Commands.AsTyped(target.Path)}.",
                 $"Repair {other.Record.Document.Id} was made on {other.Recorded.Path}, which is still there; this is another "
                     + "disk, a copy perhaps.",
                 "Name that one; or, if this copy is to be taken back by itself, the repair:")
@@ -156,7 +156,7 @@ internal sealed class UndoChoice(Output output, RepairLogbook logbook, RecordTar
     }
 
     private WrongUsageException Nothing() => new(
-        $"There is nothing to undo on {target.Path}.",
+        $"There is nothing to undo on {output.Commands.AsTyped(target.Path)}.",
         $"The logbook in {logbook.Path} has no repair whose bytes stand on this disk.",
         "Run 'keel logbook' for all repairs; name another logbook with --logbook.");
 }

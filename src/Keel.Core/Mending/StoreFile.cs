@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Hives;
 using Keel.Core.Store;
 
 namespace Keel.Core.Mending;
@@ -10,7 +11,18 @@ public static class StoreFile
     private const int LimitBytes = 32 * 1024 * 1024;
 
     /// <exception cref="UnreadableException">It isn't there, or is no store.</exception>
-    public static BootStore Read(string path) => BootStore.Read(ReadBytes(path));
+    public static BootStore Read(string path) => Parse(path, ReadBytes(path));
+
+    /// <summary>The store that a file's bytes are.</summary>
+    /// <exception cref="UnreadableException">They are none.</exception>
+    public static BootStore Parse(string path, byte[] bytes)
+    {
+        if (bytes.AsSpan().StartsWith(HiveHeader.Mark)) return BootStore.Read(bytes);
+        throw new UnreadableException(
+            $"{path} is no store.",
+            "It does not begin with the mark of a hive.",
+            "Name a file named BCD, or one that 'keel store save' made.");
+    }
 
     /// <summary>Reads a file that is no larger than a store may be.</summary>
     public static byte[] ReadBytes(string path)

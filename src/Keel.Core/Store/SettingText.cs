@@ -9,6 +9,9 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
 {
     private const int LongestHex = 64;
 
+    /// <summary>The settings of the boot manager whose entries are started.</summary>
+    private static readonly uint[] Started = [Element.Preferred, Element.MenuOrder, Element.OnceOnly];
+
     /// <summary>The value as it is shown.</summary>
     public string Show(BootEntry entry, uint element)
     {
@@ -47,7 +50,7 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
     /// <summary>The bytes of the value, in hexadecimal.</summary>
     public static string Raw(HiveValue value) =>
         Convert.ToHexStringLower(value.Data.AsSpan(0, Math.Min(value.Data.Length, LongestHex)))
-            + (value.Data.Length > LongestHex ? $"… ({value.Data.Length} bytes)" : "");
+            + (value.Data.Length > LongestHex ? $"... ({value.Data.Length} bytes)" : "");
 
     /// <summary>Sets a setting from text.</summary>
     /// <exception cref="WrongUsageException">The name or the value makes no sense, and what would.</exception>
@@ -57,20 +60,20 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
         switch (setting.Format)
         {
             case SettingFormat.Text:
-                entry.Set(setting.Element, text);
+                entry.Set(setting.Element, Words(setting, text));
                 break;
             case SettingFormat.Device:
                 entry.Set(setting.Element, devices.Parse(text));
                 break;
             case SettingFormat.Entry:
-                entry.Set(setting.Element, EntryPicker.Pick(store, text).Id);
+                entry.Set(setting.Element, Pick(setting, text));
                 break;
             case SettingFormat.EntryList:
                 entry.Set(
                     setting.Element,
                     text
                         .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
-                        .Select(part => EntryPicker.Pick(store, part).Id));
+                        .Select(part => Pick(setting, part)));
                 break;
             case SettingFormat.YesNo:
                 entry.Set(setting.Element, YesNo(setting, text));
@@ -96,11 +99,34 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
     /// <summary>Removes a setting.</summary>
     public void Remove(BootEntry entry, string name) => entry.Remove(Find(entry, name).Element);
 
-    private static Setting Find(BootEntry entry, string name) => Settings.Named(name, entry.Type)
-        ?? throw new WrongUsageException(
+    private static Setting Find(BootEntry entry, string name) => Settings.Named(name, entry.Type) ?? throw Unknown(entry, name);
+
+    private static WrongUsageException Unknown(BootEntry entry, string name)
+    {
+        var isOfManager = entry.Type != EntryType.Manager && Settings.Named(name, EntryType.Manager) is not null;
+        return new WrongUsageException(
             $"There is no setting \"{name}\" for this entry ({entry.Type.Name}).",
-            $"Near it: {string.Join(", ", Settings.Nearest(name, entry.Type))}.",
-            "docs/store.md has them all.");
+            isOfManager
+                ? "It is a setting of the boot manager's own entry."
+                : $"Near it: {string.Join(", ", Settings.Nearest(name, entry.Type))}.",
+            isOfManager ? $"Such as: keel store change DISK manager {name}=VALUE" : "docs/store.md has them all.");
+    }
+
+    private EntryId Pick(Setting setting, string words)
+    {
+        var entry = EntryPicker.Pick(store, words);
+        if (setting.Scope == SettingScope.Manager && Started.Contains(setting.Element)) StoreEditing.RequireStartable(entry);
+        return entry.Id;
+    }
+
+    private static string Words(Setting setting, string text)
+    {
+        if (text.Length > 0 && !text.Any(char.IsControl)) return text;
+        throw new WrongUsageException(
+            $"{setting.Name} can't be \"{text}\".",
+            text.Length == 0 ? "Nothing stands behind its equals sign." : "There are control characters in it.",
+            $"Write {setting.Name}- to remove it.");
+    }
 
     private string NameOf(EntryId id) =>
         store.Entry(id) is { } entry ? entry.Title ?? StoreOutline.NameOf(id) : $"{id} (not in the store)";

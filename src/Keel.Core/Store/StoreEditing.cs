@@ -33,17 +33,11 @@ public static class StoreEditing
     }
 
     /// <summary>Puts these entries at the head of the menu, in this order; the others of the menu follow.</summary>
+    /// <exception cref="RefusedException">Nothing starts by one of them.</exception>
     public static void Order(BootStore store, IReadOnlyList<BootEntry> entries)
     {
-        if (entries.FirstOrDefault(entry => !CanBeChosen(entry)) is { } other)
-        {
-            throw new RefusedException(
-                "Nothing was written.",
-                $"\"{other.Name}\" is nothing that can be started, and has no place in the menu.",
-                "'keel store list' shows what can.");
-        }
-
-        var ids = entries.Select(entry => entry.Id).ToList();
+        foreach (var entry in entries) RequireStartable(entry);
+        var ids = entries.Select(entry => entry.Id).Distinct().ToList();
         var manager = RequireManager(store);
         manager.Set(
             Element.MenuOrder,
@@ -51,8 +45,10 @@ public static class StoreEditing
     }
 
     /// <summary>Makes an entry the preferred one, listed in the menu.</summary>
+    /// <exception cref="RefusedException">Nothing starts by that entry.</exception>
     public static void Prefer(BootStore store, BootEntry entry)
     {
+        RequireStartable(entry);
         var manager = RequireManager(store);
         manager.Set(Element.Preferred, entry.Id);
         var order = manager.References(Element.MenuOrder);
@@ -68,14 +64,7 @@ public static class StoreEditing
     /// <exception cref="RefusedException">Nothing starts by that entry.</exception>
     public static BootEntry Once(BootStore store, BootEntry entry, SafeStart? safe)
     {
-        if (!CanBeChosen(entry))
-        {
-            throw new RefusedException(
-                "Nothing was written.",
-                $"\"{entry.Name}\" is nothing that a start can be sent to.",
-                "'keel store list' shows what can be started.");
-        }
-
+        RequireStartable(entry);
         var started = safe is { } mode ? SafeCopy(store, entry, mode) : entry;
         RequireManager(store).Set(Element.OnceOnly, [started.Id]);
         return started;
@@ -168,9 +157,16 @@ public static class StoreEditing
         return copy;
     }
 
-    /// <summary>Whether the menu can offer it: a program, but neither the menu itself nor the firmware's list.</summary>
-    private static bool CanBeChosen(BootEntry entry) =>
-        entry.Type.IsApplication && entry.Type != EntryType.Manager && entry.Type != EntryType.FirmwareList;
+    /// <summary>Only programs can be started and stand in a menu, but neither the menu itself nor the firmware's list.</summary>
+    /// <exception cref="RefusedException">It is none of these.</exception>
+    internal static void RequireStartable(BootEntry entry)
+    {
+        if (entry.Type.IsApplication && entry.Type != EntryType.Manager && entry.Type != EntryType.FirmwareList) return;
+        throw new RefusedException(
+            "Nothing was written.",
+            $"\"{entry.Name}\" is nothing that can be started, and has no place in the menu.",
+            "'keel store list' shows what can be started.");
+    }
 
     private static bool IsWayToStart(BootEntry entry) =>
         entry.Type == EntryType.Windows || entry.Type == EntryType.Nt5Loader || entry.Type == EntryType.BootSectorFile;
