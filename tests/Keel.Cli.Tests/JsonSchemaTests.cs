@@ -35,6 +35,8 @@ public sealed partial class JsonSchemaTests
         ["files-mark"] = typeof(MarksDocument),
         ["services-list"] = typeof(ServicesDocument),
         ["firmware-list"] = typeof(FirmwareDocument),
+        ["stick-write"] = typeof(StickWrittenDocument),
+        ["stick-check"] = typeof(StickCheckedDocument),
         ["error"] = typeof(ErrorDocument)
     };
 

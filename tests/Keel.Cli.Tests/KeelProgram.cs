@@ -24,9 +24,10 @@ internal static class KeelProgram
         JsonDocument.Parse(await Must(exitCode, [.. arguments, "--format", "json"])).RootElement;
 
     /// <summary>Makes a practice disk in the scratch folder.</summary>
-    public static async Task<string> Practice(Scratch scratch, string fault, string name = "disk.img")
+    public static async Task<string> Practice(Scratch scratch, string fault, string name = "disk.img", string firmware = "")
     {
-        await Must(0, "drill", "new", fault, "--out", scratch[name]);
+        string[] more = firmware.Length > 0 ? ["--firmware", firmware] : [];
+        await Must(0, ["drill", "new", fault, "--out", scratch[name], .. more]);
         return scratch[name];
     }
 

@@ -22,6 +22,7 @@ internal sealed class CommandTree(CommonOptions common)
         ("services", ServicesCommand.Create),
         ("undo", UndoCommand.Create),
         ("logbook", LogbookCommand.Create),
+        ("stick", StickCommand.Create),
         ("drill", DrillCommand.Create),
         ("completion", CompletionCommand.Create),
         ("manual", ManualCommand.Create)

@@ -1,3 +1,4 @@
+using Keel.Cli.Terminal;
 using Keel.Core.Blocks;
 
 namespace Keel.Cli.Views;

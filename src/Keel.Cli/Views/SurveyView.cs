@@ -2,6 +2,7 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Chain;
+using Keel.Core.Firmware;
 using Keel.Core.Layout;
 using Keel.Core.Volumes;
 
@@ -34,8 +35,20 @@ internal sealed class SurveyView(Output output)
             machine.SystemVolume is { } system
                 ? $"The system volume is {system}: {Words.Of(machine.SystemVolumeReason)}."
                 : $"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.");
+        ShowSecureBoot(machine.SecureBoot);
         foreach (var disk in machine.Disks) ShowDisk(machine, disk);
         ShowInstallations(machine);
+    }
+
+    /// <summary>What Secure Boot means for the disk: the boot manager's file has to be signed, boot code has not.</summary>
+    private void ShowSecureBoot(SecureBoot firmware)
+    {
+        if (firmware.IsOn is not { } isOn) return;
+        output.Paragraph(isOn
+            ? "Secure Boot is on: the firmware starts a boot manager only where it is signed by one of "
+                + $"{Words.Count(firmware.Allowed.Certificates.Count, "key", "keys")} that it knows. Boot code in the "
+                + "disk's first sectors does not matter to it, neither keel's nor another's."
+            : "Secure Boot is off: the firmware starts what it finds, signed or not.");
     }
 
     /// <summary>Whether the disk that is started has no table that could be read: nothing tells what is on it.</summary>

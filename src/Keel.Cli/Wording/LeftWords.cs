@@ -106,6 +106,11 @@ internal static class LeftWords
             "no-boot-file-copies",
             "No Windows on the disks given has copies of the boot files ({installationCount} looked at).",
             "Bring an installation medium of the same Windows, mount it, and run: keel files renew DISK --from FOLDER"),
+        .. Left(
+            "no-trusted-copy",
+            "No copy of {path} is at hand that the firmware of this machine would start.",
+            "Bring an installation medium that is up to date, mount it, and run: keel files renew DISK --from FOLDER. Where "
+                + "the keys were lost, restore the factory keys in the firmware's settings."),
         .. Left("file-volume-unreadable", "The file's volume can't be read.", "Mend the file system first."),
         .. Left(
             "no-spare-copy",

@@ -23,7 +23,8 @@ internal static class Words
             .Concat(LinkWords.All)
             .Concat(StepWords.All)
             .Concat(LeftWords.All)
-            .Concat(FileWords.All);
+            .Concat(FileWords.All)
+            .Concat(StickWords.All);
 
     /// <summary>The sentence of a remark. May hold text from a disk: the screen escapes it.</summary>
     public static string Of(Remark remark) =>

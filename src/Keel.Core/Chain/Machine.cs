@@ -29,6 +29,9 @@ public sealed class Machine : IDisposable
     /// <summary>The start variables of its UEFI firmware; null where they are not known.</summary>
     public FirmwareVariables? Variables { get; }
 
+    /// <summary>Whether its firmware starts signed programs only, and whose; asked once.</summary>
+    public SecureBoot SecureBoot => field ??= Variables?.ReadSecureBoot() ?? SecureBoot.Unknown;
+
     /// <summary>Through which firmware the technician says that it starts; null where nothing was said.</summary>
     public FirmwareKind? StartsThrough { get; init; }
 

@@ -33,6 +33,8 @@ internal static class StartupScreens
                     "stop 0x00000074", RegistryStop =
                         "stop 0x00000051", ConfigFailed = "stop 0x00000067", AutomaticRepair = "preparing automatic repair";
 
+    public const string SecureBootViolation = "Secure Boot violation";
+
     public const string FileInvalid =
         "0xC0000098", IsDirectory =
             "0xC00000BA", RegistryCorrupt = "0xC000014C", NotFoundElement = "0xC0000225", EndOfFile = "0xC0000011";

@@ -12,6 +12,8 @@ public sealed class FirmwareVariables
     /// <summary>Where Linux shows the variables of the machine that it runs on.</summary>
     public const string UsualFolder = "/sys/firmware/efi/efivars";
     private const string GlobalGuid = "8be4df61-93ca-11d2-aa0d-00e098032b8c";
+    private const string DatabaseGuid = "d719b2cb-3d3a-4596-a3bc-dad00e67656f";
+    private const int DatabaseLimitBytes = 1024 * 1024;
     private const int AttributeBytes = 4, LimitBytes = 64 * 1024, CountLimit = 4096;
     private const uint KeptAtBothTimes = 7;                     // survives power off, seen by start programs and by systems
 
@@ -98,7 +100,10 @@ public sealed class FirmwareVariables
                 .Take(CountLimit);
             return new FirmwareVariables(
                 full,
-                Distinct(names).ToDictionary(path => Path.GetFileName(path), ReadFile, StringComparer.OrdinalIgnoreCase));
+                Distinct(names).ToDictionary(
+                    path => Path.GetFileName(path),
+                    path => ReadFile(path, LimitBytes),
+                    StringComparer.OrdinalIgnoreCase));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -116,6 +121,36 @@ public sealed class FirmwareVariables
 
     /// <summary>Variables that were read elsewhere.</summary>
     internal static FirmwareVariables Of(string folder, Dictionary<string, byte[]> files) => new(folder, files);
+
+    /// <summary>Whether the firmware starts signed programs only, and whose; read anew at each call.</summary>
+    /// <exception cref="UnreadableException">A variable is there and can't be read.</exception>
+    public SecureBoot ReadSecureBoot() =>
+        Other("SecureBoot-" + GlobalGuid) is not { Length: > 0 } switchedOn
+            ? SecureBoot.Unknown
+            : new SecureBoot(
+                switchedOn[0] == 1,
+                SignatureDatabase.Read(Other("db-" + DatabaseGuid) ?? []),
+                SignatureDatabase.Read(Other("dbx-" + DatabaseGuid) ?? []));
+
+    /// <summary>The data of a variable that keel never changes; null where there is none.</summary>
+    private byte[]? Other(string name)
+    {
+        var path = Path.Combine(Folder, name);
+        try
+        {
+            return File.Exists(path) && ReadFile(path, DatabaseLimitBytes) is { Length: >= AttributeBytes } bytes
+                ? bytes[AttributeBytes..]
+                : null;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            throw new UnreadableException(
+                $"The firmware's variables in {Folder} can't be read.",
+                $"The system says: {e.Message}",
+                "Run keel as root, or name another folder with --variables.",
+                e);
+        }
+    }
 
     /// <summary>An entry; null where it is missing or damaged.</summary>
     public LoadOption? Entry(ushort number) => Data(NameOf(number)) is { } data ? LoadOption.TryRead(data) : null;
@@ -172,14 +207,14 @@ public sealed class FirmwareVariables
             ? number
             : null;
 
-    private static byte[] ReadFile(string path)
+    private static byte[] ReadFile(string path, int limitBytes)
     {
         var length = new FileInfo(path).Length;
-        return length <= LimitBytes
+        return length <= limitBytes
             ? File.ReadAllBytes(path)
             : throw new UnreadableException(
                 $"{path} is no variable of a firmware.",
-                $"It has {length} bytes, and a variable at most {LimitBytes}.",
+                $"It has {length} bytes, and a variable at most {limitBytes}.",
                 "Take the file out of the folder.");
     }
 

@@ -24,6 +24,27 @@ public static class GptEditor
         return header;
     });
 
+    /// <summary>Adds a partition in the first entry that is free, in both copies.</summary>
+    internal static GptEditResult Add(IWritableBlocks disk, Guid type, Guid id, string name, SectorRange range) =>
+        RewriteBothCopies(disk, (header, entries) =>
+    {
+        for (var at = 0; at + header.EntryBytes <= entries.Length; at += (int)header.EntryBytes)
+        {
+            if (entries.At<GptEntryRecord>(at).IsUsed) continue;
+            entries.Put(at, new GptEntryRecord
+            {
+                Type = type,
+                Id = id,
+                FirstSector = range.First,
+                LastSector = range.Last,
+                Name = GptEntryRecord.NameField.Of(name)
+            });
+            return header;
+        }
+
+        return null;
+    });
+
     /// <summary>Gives the disk another GUID, in both copies.</summary>
     internal static GptEditResult SetDiskGuid(IWritableBlocks disk, Guid guid) =>
         RewriteBothCopies(disk, (header, _) => header with { DiskGuid = guid });

@@ -38,31 +38,49 @@ public sealed record ProgramContent(bool? ChecksumFits, ProgramSignature? Signat
     /// <exception cref="Errors.UnreadableException">It can't be read.</exception>
     public static ProgramContent? Read(IReadableBlocks file)
     {
-        var head = file.ReadBytes(0, (int)Math.Min(HeadBytes, file.LengthBytes));
-        if (head.Length < NewHeaderAt + 4) return null;
-        var optional = BinaryPrimitives.ReadInt32LittleEndian(head.AsSpan(NewHeaderAt)) + OptionalAt;
-        if (optional < OptionalAt || optional + CertificatesAtPlus + 8 > head.Length) return null;
-        var places = Places.Read(head, optional);
-        var signature = SignatureAt(file, places);
+        if (Places.In(file) is not { } places) return null;
+        var signature = SignaturesAt(file, places).Select(bytes => ProgramSignature.TryRead(bytes)).FirstOrDefault();
         using var hash = signature is null ? null : IncrementalHash.CreateHash(signature.Algorithm);
         var sum = Sum(file, places, hash);
-        var stored = BinaryPrimitives.ReadUInt32LittleEndian(head.AsSpan(optional + ChecksumAt));
         return new ProgramContent(
-            stored == 0 ? null : stored == sum,
+            places.StoredChecksum == 0 ? null : places.StoredChecksum == sum,
             signature,
             signature is null ? null : hash!.GetHashAndReset().AsSpan().SequenceEqual(signature.Digest));
     }
 
-    private static ProgramSignature? SignatureAt(IReadableBlocks file, Places places)
+    /// <summary>The digest of what a signature covers (Authenticode); null where the file has no headers to go by.</summary>
+    /// <exception cref="Errors.UnreadableException">It can't be read.</exception>
+    public static byte[]? DigestOf(IReadableBlocks file, HashAlgorithmName algorithm)
     {
+        if (Places.In(file) is not { } places) return null;
+        using var hash = IncrementalHash.CreateHash(algorithm);
+        Sum(file, places, hash);
+        return hash.GetHashAndReset();
+    }
+
+    /// <summary>All signatures that a program carries, as PKCS #7.</summary>
+    /// <exception cref="Errors.UnreadableException">It can't be read.</exception>
+    public static IReadOnlyList<byte[]> SignaturesOf(IReadableBlocks file) =>
+        Places.In(file) is { } places ? SignaturesAt(file, places) : [];
+
+    /// <summary>The signatures of the certificate table, each behind a head with its length.</summary>
+    private static List<byte[]> SignaturesAt(IReadableBlocks file, Places places)
+    {
+        const int alignment = 8;
+        var found = new List<byte[]>();
         var (start, length) = (places.Certificates.Start, places.Certificates.Length);
         if (length <= CertificateHeaderBytes || start <= 0 || start + length > file.LengthBytes || length > SignatureLimitBytes)
-            return null;
-        var table = file.ReadBytes(start, (int)length);
-        var own = BinaryPrimitives.ReadInt32LittleEndian(table);
-        return own > CertificateHeaderBytes && own <= table.Length
-            ? ProgramSignature.TryRead(table.AsSpan(CertificateHeaderBytes, own - CertificateHeaderBytes))
-            : null;
+            return found;
+        var table = file.ReadBytes(start, (int)length).AsSpan();
+        while (table.Length > CertificateHeaderBytes)
+        {
+            var own = BinaryPrimitives.ReadInt32LittleEndian(table);
+            if (own <= CertificateHeaderBytes || own > table.Length) break;
+            found.Add(table[CertificateHeaderBytes..own].ToArray());
+            table = table[Math.Min(table.Length, (own + alignment - 1) & -alignment)..];
+        }
+
+        return found;
     }
 
     /// <summary>
@@ -112,9 +130,17 @@ public sealed record ProgramContent(bool? ChecksumFits, ProgramSignature? Signat
     }
 
     /// <summary>What a signature leaves out, in bytes from the start of the file.</summary>
-    private readonly record struct Places(int Checksum, int CertificateEntry, ByteRange Certificates)
+    private readonly record struct Places(int Checksum, uint StoredChecksum, int CertificateEntry, ByteRange Certificates)
     {
-        public static Places Read(ReadOnlySpan<byte> head, int optional)
+        public static Places? In(IReadableBlocks file)
+        {
+            var head = file.ReadBytes(0, (int)Math.Min(HeadBytes, file.LengthBytes));
+            if (head.Length < NewHeaderAt + 4) return null;
+            var optional = BinaryPrimitives.ReadInt32LittleEndian(head.AsSpan(NewHeaderAt)) + OptionalAt;
+            return optional < OptionalAt || optional + CertificatesAtPlus + 8 > head.Length ? null : Read(head, optional);
+        }
+
+        private static Places Read(ReadOnlySpan<byte> head, int optional)
         {
             var entry = optional
                 + (BinaryPrimitives.ReadUInt16LittleEndian(head[optional..]) == MagicPlus
@@ -122,6 +148,7 @@ public sealed record ProgramContent(bool? ChecksumFits, ProgramSignature? Signat
                     : CertificatesAt32);
             return new Places(
                 optional + ChecksumAt,
+                BinaryPrimitives.ReadUInt32LittleEndian(head[(optional + ChecksumAt)..]),
                 entry,
                 new ByteRange(
                     BinaryPrimitives.ReadUInt32LittleEndian(head[entry..]),

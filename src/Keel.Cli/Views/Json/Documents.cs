@@ -11,7 +11,8 @@ internal sealed record SurveyDocument(
     string FirmwareReason,
     int? SystemVolume,
     IReadOnlyList<DiskDocument> Disks,
-    string? CutOff);
+    string? CutOff,
+    bool? SecureBoot);
 
 internal sealed record DiskDocument(
     string Path,
@@ -230,3 +231,20 @@ internal sealed record DrillCheckDocument(
     bool Well,
     IReadOnlyList<FindingDocument> Findings,
     IReadOnlyList<string>? Answer);
+
+internal sealed record StickWrittenDocument(
+    string Stick,
+    string Image,
+    long Bytes,
+    long BytesPerSecond,
+    long? LogbookStart,
+    long? LogbookSize);
+
+internal sealed record StickCheckedDocument(
+    string Stick,
+    string Label,
+    bool? Whole,
+    bool StartsBios,
+    bool StartsUefi,
+    int? LogbookVolume,
+    IReadOnlyList<string> Problems);

@@ -22,6 +22,8 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(DrillCheckDocument))]
 [JsonSerializable(typeof(MarksDocument))]
 [JsonSerializable(typeof(FirmwareDocument))]
+[JsonSerializable(typeof(StickWrittenDocument))]
+[JsonSerializable(typeof(StickCheckedDocument))]
 [JsonSerializable(typeof(ErrorDocument))]
 internal sealed partial class KeelJson : JsonSerializerContext
 {

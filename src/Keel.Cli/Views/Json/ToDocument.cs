@@ -17,7 +17,8 @@ internal static class ToDocument
         Words.Of(machine.FirmwareReason),
         machine.SystemVolume?.Number,
         [.. machine.Disks.Select(disk => Disk(machine, disk))],
-        cutOff);
+        cutOff,
+        machine.SecureBoot.IsOn);
 
     public static DiagnoseDocument Diagnose(Diagnosis diagnosis, string? cutOff = null)
     {

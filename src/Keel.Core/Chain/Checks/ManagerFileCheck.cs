@@ -68,6 +68,15 @@ internal sealed class ManagerFileCheck : ILinkCheck
         StartupScreens.NoBootDevice,
         StartupScreens.InvalidImage);
 
+    public static readonly FindingKind NotTrusted = new(
+        "manager-not-trusted",
+        Link.ManagerFile,
+        Severity.Error,
+        "Secure Boot is on, and the firmware refuses the boot manager.",
+        StartupScreens.SecureBootViolation,
+        StartupScreens.NoBootDevice,
+        StartupScreens.NotSupported);
+
     public static readonly FindingKind VolumeUnreadable = new(
         "volume-unreadable",
         Link.ManagerFile,
@@ -136,8 +145,21 @@ internal sealed class ManagerFileCheck : ILinkCheck
     private static LinkReport OfUefi(Machine machine, DiskVolume volume, IVolume files)
     {
         var state = ProgramState.Of(volume, files, BootFiles.Uefi.ManagerPath, machine.Processor);
-        return KindOf(state.Condition) is { } kind ? LinkReport.Wrong(kind, state.Seen) : LinkReport.Sound(state.Seen);
+        if (KindOf(state.Condition) is { } kind) return LinkReport.Wrong(kind, state.Seen);
+        return WhyRefused(machine, files) is { } reason
+            ? LinkReport.Wrong(
+                NotTrusted,
+                Fact.Path.Is(BootFiles.Uefi.ManagerPath),
+                Fact.Volume.Is(volume.Ref),
+                Fact.Reason.Is(reason))
+            : LinkReport.Sound(state.Seen);
     }
+
+    /// <summary>Why a firmware with Secure Boot would not start the manager; null where it would, or where it is off.</summary>
+    private static Remark? WhyRefused(Machine machine, IVolume files) =>
+        machine.SecureBoot.IsOn == true
+            ? ProgramTrust.WhyRefused(files.OpenFile(BootFiles.Uefi.ManagerPath), machine.SecureBoot)
+            : null;
 
     private static FindingKind? KindOf(ProgramCondition condition) => condition switch
     {

@@ -1,3 +1,4 @@
+using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
@@ -20,6 +21,7 @@ internal sealed class RenewBootFiles : IRemedy
         ManagerFileCheck.CutShort,
         ManagerFileCheck.Damaged,
         ManagerFileCheck.WrongMachine,
+        ManagerFileCheck.NotTrusted,
         FallbackFileCheck.Missing, FallbackFileCheck.Damaged, SystemVolumeCheck.Formatted
     ];
 
@@ -29,10 +31,14 @@ internal sealed class RenewBootFiles : IRemedy
         var fallback = FallbackFile.PathFor(machine.Processor);
         var path = finding.Link == Link.FallbackFile ? fallback : machine.BootFiles.ManagerPath;
         if (BootFileRenewal.BestSource(machine, machine.BootFiles) is not { } source)
-            return FromTwin(machine, system, finding, path, path == fallback ? machine.BootFiles.ManagerPath : fallback);
+            return finding.Kind == ManagerFileCheck.NotTrusted
+                ? Attempt.Refused("no-trusted-copy", Fact.Path.Is(path), Fact.Volume.Is(system.Ref))
+                : FromTwin(machine, system, finding, path, path == fallback ? machine.BootFiles.ManagerPath : fallback);
         var copies = source.FilesFor(machine.BootFiles, machine.Processor);
         if (finding.Kind != SystemVolumeCheck.Formatted)
             copies = [.. copies.Where(copy => copy.Target.Equals(path, StringComparison.OrdinalIgnoreCase))];
+        if (finding.Kind == ManagerFileCheck.NotTrusted && !copies.Any(copy => IsTrusted(machine, source.Read(copy))))
+            return Attempt.Refused("no-trusted-copy", Fact.Path.Is(path), Fact.Volume.Is(system.Ref));
         var lines = BootFileRenewal.Write(system, source, copies, all: finding.Kind != SystemVolumeCheck.Formatted);
         var id = finding.Kind == SystemVolumeCheck.Formatted ? "step.renew-all"
             : finding.Link == Link.FallbackFile ? "step.renew-fallback"
@@ -40,6 +46,9 @@ internal sealed class RenewBootFiles : IRemedy
         var summary = Remark.Of(id, Fact.Volume.Is(system.Ref), Fact.Source.Is(source.Name));
         return Attempt.Done(new Step(finding.Link, finding.Id, summary, lines));
     }
+
+    private static bool IsTrusted(Machine machine, byte[] program) =>
+        ProgramTrust.WhyRefused(new MemoryBlocks(program), machine.SecureBoot) is null;
 
     /// <summary>Manager and fallback file are the same program: where no copy is left, one is made from the other.</summary>
     private static Attempt FromTwin(Machine machine, DiskVolume system, Finding finding, string path, string twin)

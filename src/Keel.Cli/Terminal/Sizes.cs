@@ -1,4 +1,4 @@
-namespace Keel.Cli.Views;
+namespace Keel.Cli.Terminal;
 
 /// <summary>Sizes as people read them.</summary>
 internal static class Sizes
