@@ -66,6 +66,13 @@ internal sealed class RescueMachine : IAsyncDisposable
         "-device", "qemu-xhci", "-device", "usb-storage,drive=stick,bootindex=0,removable=on"
     ];
 
+    /// <summary>A start over the network: the kernel and the system of the medium, and what the kernel is told.</summary>
+    public static string[] Network(string words)
+    {
+        var parts = Path.Combine(KeelProgram.Root(), "dist", "medium", "iso", "keel");
+        return ["-kernel", Path.Combine(parts, "linux"), "-initrd", Path.Combine(parts, "initrd"), "-append", words];
+    }
+
     /// <summary>Waits for words on the screen of 80 columns and 25 lines; firmware other than BIOS has none to read.</summary>
     public Task<string> UntilScreen(string words, double seconds = 120) => Until(Screen, words, seconds);
 

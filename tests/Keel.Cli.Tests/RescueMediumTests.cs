@@ -19,9 +19,7 @@ public sealed class RescueMediumTests
             Bios,
             [.. RescueMachine.Stick(RescueMachine.Image), "-drive", $"format=raw,file={disk},if=ide"]))
         {
-            await machine.UntilScreen("Number (1 is taken", seconds: 240);
-            await machine.Type("\n");
-            await machine.UntilScreen("What does the screen of the machine say?");
+            await Begin(machine);
             await machine.Type("1");
             await machine.Type("c000000f\n");
             await machine.UntilScreen("1  mend it");
@@ -30,10 +28,7 @@ public sealed class RescueMediumTests
             await machine.Type("y\n");
             await machine.UntilScreen("Written, read back, and walked again.");
             await machine.UntilScreen("gone after a restart");
-            await machine.Type("q");
-            await machine.UntilScreen("o: off >");
-            await machine.Type("o\n");
-            await machine.UntilOff();
+            await Leave(machine, "o");
         }
 
         (await Emulator.Reaches(disk)).ShouldBeTrue();
@@ -69,6 +64,183 @@ public sealed class RescueMediumTests
 
         OvmfVariables.Make(scratch["flash.fd"], disk + ".variables");
         (await Emulator.StartUefi(disk, scratch["flash.fd"])).ShouldContain("STAND-IN REACHED");
+    }
+
+    /// <summary>What nobody sits at: a network start with the kernel and the system of the image.</summary>
+    [Fact]
+    public async Task Unattended_it_runs_what_the_kernel_was_told_and_switches_off()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "store-missing");
+        await using (var machine = await RescueMachine.Start(
+            scratch,
+            Bios,
+            [
+                .. RescueMachine.Network("console=ttyS0 keel.run=\"mend --yes\""),
+                "-drive", $"format=raw,file={disk},if=none,id=disk", "-device", "virtio-blk-pci,drive=disk"
+            ]))
+        {
+            var said = await machine.UntilSerial("keel.run end", seconds: 120);
+            said[said.IndexOf("keel.run begin", StringComparison.Ordinal)..].ShouldContain("SOUND: the boot chain is whole");
+            await machine.UntilOff();
+        }
+
+        await KeelProgram.Must(0, "drill", "check", disk);
+        (await Emulator.Reaches(disk)).ShouldBeTrue();
+    }
+
+    [Theory(Explicit = true)]
+    [InlineData("ide")]
+    [InlineData("ahci")]
+    [InlineData("nvme")]
+    [InlineData("virtio-blk")]
+    [InlineData("virtio-scsi")]
+    [InlineData("usb")]
+    [InlineData("sd")]
+    [InlineData("pvscsi")]
+    [InlineData("megasas")]
+    public async Task A_disk_behind_any_usual_controller_is_found_and_mended(string controller)
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "mbr-code-wiped");
+        // An SD card has a size that is a power of two.
+        if (controller == "sd") await Tool.MustAgree("truncate", "-s", "512M", disk);
+        var more = controller is "usb" or "sd" ? " --removable" : "";
+        await using (var machine = await RescueMachine.Start(
+            scratch,
+            ["-machine", controller == "ahci" ? "q35" : "pc", "-m", "512"],
+            [
+                .. RescueMachine.Network($"console=ttyS0 keel.run=\"mend --yes{more}\""),
+                "-drive", $"format=raw,file={disk},if=none,id=disk", .. Controller(controller)
+            ]))
+        {
+            (await machine.UntilSerial("keel.run end", seconds: 180)).ShouldContain("keel.run end 0");
+            await machine.UntilOff();
+        }
+
+        (await Emulator.Reaches(disk)).ShouldBeTrue();
+    }
+
+    [Fact(Explicit = true)]
+    public async Task The_logbook_on_the_stick_outlives_a_restart_and_takes_the_repair_back()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "store-missing");
+        var before = await Images.Hash(disk);
+        var stick = scratch["stick.img"];
+        await using (var file = File.Create(stick)) file.SetLength(96 * 1024 * 1024);
+        await KeelProgram.Must(0, "stick", "write", RescueMachine.Image, stick, "--erase", "stick.img");
+        string[] parts = [.. RescueMachine.Stick(stick, isReadOnly: false), "-drive", $"format=raw,file={disk},if=ide"];
+        await using (var machine = await RescueMachine.Start(scratch, Bios, parts))
+        {
+            await Begin(machine);
+            await machine.UntilScreen("can be taken back after a restart");
+            await machine.Type("2");
+            await machine.UntilScreen("1  mend it");
+            await machine.Type("1");
+            await machine.UntilScreen("[y]es / [n]o");
+            await machine.Type("y\n");
+            await machine.UntilScreen("Written, read back, and walked again.");
+            await Leave(machine, "r");
+        }
+
+        (await Images.Hash(disk)).ShouldNotBe(before);
+        (await Emulator.Reaches(disk)).ShouldBeTrue();
+        await using (var machine = await RescueMachine.Start(scratch, Bios, parts))
+        {
+            await Begin(machine);
+            await machine.Type("q");
+            await machine.UntilScreen("o: off >");
+            await machine.Type("s\n");
+            await machine.UntilScreen("keel:~#");
+            await machine.Type("keel undo --yes\n");
+            await machine.UntilScreen("is back as it was");
+            await machine.Type("poweroff\n");
+            await machine.UntilOff();
+        }
+
+        (await Images.Hash(disk)).ShouldBe(before);
+        await KeelProgram.Must(0, "stick", "check", stick);
+    }
+
+    /// <summary>
+    /// The fallback file is gone, and the firmware has no entry: only the entry that keel wrote through the running firmware
+    /// leads to the boot manager.
+    /// </summary>
+    [Fact(Explicit = true)]
+    public async Task A_firmware_entry_is_written_through_the_running_firmware()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "firmware-entry-missing", firmware: "uefi");
+        string[] firmware = Uefi(scratch);
+        await using (var machine = await RescueMachine.Start(
+            scratch,
+            firmware,
+            [
+                .. RescueMachine.Stick(RescueMachine.Image),
+                "-drive", $"format=raw,file={disk},if=none,id=disk", "-device", "nvme,drive=disk,serial=BF1041"
+            ]))
+        {
+            await machine.UntilSerial("keel on the serial line", seconds: 240);
+            await machine.Send("s");
+            await machine.UntilSerial("What does the screen of the machine say?", seconds: 240);
+            await machine.Send("2");
+            await machine.UntilSerial("1  mend it");
+            await machine.Send("1");
+            await machine.UntilSerial("[y]es / [n]o");
+            await machine.Send("y\n");
+            await machine.UntilSerial("Written, read back, and walked again.");
+            await machine.Send("q");
+            await machine.UntilSerial("o: off >");
+            await machine.Send("o\n");
+            await machine.UntilOff();
+        }
+
+        await using var alone = await RescueMachine.Start(
+            scratch,
+            firmware,
+            "-drive", $"format=raw,file={disk},if=none,id=disk", "-device", "nvme,drive=disk,serial=BF1041");
+        var said = await alone.UntilSerial("STAND-IN REACHED", seconds: 120);
+        said.ShouldContain("Windows Boot Manager");
+    }
+
+    private static async Task Begin(RescueMachine machine)
+    {
+        await machine.UntilScreen("Number (1 is taken", seconds: 240);
+        await machine.Type("\n");
+        await machine.UntilScreen("What does the screen of the machine say?");
+    }
+
+    private static async Task Leave(RescueMachine machine, string key)
+    {
+        await machine.Type("q");
+        await machine.UntilScreen("o: off >");
+        await machine.Type($"{key}\n");
+        await machine.UntilOff();
+    }
+
+    private static string[] Controller(string name) => name switch
+    {
+        "ide" => ["-device", "ide-hd,drive=disk"],
+        "ahci" => ["-device", "ide-hd,drive=disk,bus=ide.0"],
+        "nvme" => ["-device", "nvme,drive=disk,serial=BF1041"],
+        "virtio-blk" => ["-device", "virtio-blk-pci,drive=disk"],
+        "virtio-scsi" => ["-device", "virtio-scsi-pci", "-device", "scsi-hd,drive=disk"],
+        "usb" => ["-device", "qemu-xhci", "-device", "usb-storage,drive=disk"],
+        "sd" => ["-device", "sdhci-pci", "-device", "sd-card,drive=disk"],
+        "pvscsi" => ["-device", "pvscsi", "-device", "scsi-hd,drive=disk"],
+        _ => ["-device", "megasas", "-device", "scsi-hd,drive=disk"]
+    };
+
+    private static string[] Uefi(Scratch scratch)
+    {
+        File.Copy("/usr/share/OVMF/OVMF_VARS_4M.fd", scratch["variables.fd"]);
+        return
+        [
+            "-machine", "q35", "-m", "768",
+            "-drive", "if=pflash,format=raw,unit=0,readonly=on,file=/usr/share/OVMF/OVMF_CODE_4M.fd",
+            "-drive", $"if=pflash,format=raw,unit=1,file={scratch["variables.fd"]}"
+        ];
     }
 
     private static string[] SecureBoot(Scratch scratch)

@@ -6,6 +6,7 @@ using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
+using Keel.Core.Sticks;
 using Keel.Core.Store;
 
 namespace Keel.Cli.Commands;
@@ -67,7 +68,7 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook)
     /// <summary>The only disk that is built in; else one of a list, or what is typed.</summary>
     private bool ChooseDisk()
     {
-        var disks = ComputerDisks.All();
+        var disks = ComputerDisks.All().Where(disk => !RecoveryMedia.IsOne(disk.Path)).ToList();
         if (disk is null && disks.Count(found => !found.IsRemovable) == 1 && CanOpen(disks[0].Path))
         {
             disk = disks[0].Path;

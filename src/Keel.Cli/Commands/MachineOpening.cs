@@ -4,6 +4,7 @@ using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
+using Keel.Core.Sticks;
 
 namespace Keel.Cli.Commands;
 
@@ -49,7 +50,7 @@ internal sealed class MachineOpening(Output output)
     /// <summary>The disks of this computer that make one machine, the one that it starts from first.</summary>
     private string[] Meant()
     {
-        var all = ComputerDisks.All();
+        var all = ComputerDisks.All().Where(disk => !RecoveryMedia.IsOne(disk.Path)).ToList();
         var disks = all.Where(disk => WithRemovable || !disk.IsRemovable).ToList();
         if (disks.Count == 0) throw NoDisk(all);
         if (disks.Count == 1) return [disks[0].Path];
