@@ -23,11 +23,13 @@ public sealed class RescueMediumTests
             await machine.Type("1");
             await machine.Type("c000000f\n");
             await machine.UntilScreen("1  mend it");
+            await Picture(machine, "rescue-found.png");
             await machine.Type("1");
             await machine.UntilScreen("[y]es / [n]o");
             await machine.Type("y\n");
             await machine.UntilScreen("Written, read back, and walked again.");
             await machine.UntilScreen("gone after a restart");
+            await Picture(machine, "rescue-mended.png");
             await Leave(machine, "o");
         }
 
@@ -152,7 +154,7 @@ public sealed class RescueMediumTests
             await machine.Type("q");
             await machine.UntilScreen("o: off >");
             await machine.Type("s\n");
-            await machine.UntilScreen("keel:~#");
+            await machine.UntilScreen("keel:/root#");
             await machine.Type("keel undo --yes\n");
             await machine.UntilScreen("is back as it was");
             await machine.Type("poweroff\n");
@@ -202,6 +204,13 @@ public sealed class RescueMediumTests
             "-drive", $"format=raw,file={disk},if=none,id=disk", "-device", "nvme,drive=disk,serial=BF1041");
         var said = await alone.UntilSerial("STAND-IN REACHED", seconds: 120);
         said.ShouldContain("Windows Boot Manager");
+    }
+
+    /// <summary>A picture for the docs, where KEEL_PICTURES names their folder.</summary>
+    private static async Task Picture(RescueMachine machine, string name)
+    {
+        if (Environment.GetEnvironmentVariable("KEEL_PICTURES") is { Length: > 0 } folder)
+            await machine.Picture(Path.Combine(folder, name));
     }
 
     private static async Task Begin(RescueMachine machine)

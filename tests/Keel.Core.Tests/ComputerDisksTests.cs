@@ -18,7 +18,7 @@ public sealed class ComputerDisksTests
         Add(scratch, "zram0", "devices/virtual/block/zram0", GiB);
         Add(scratch, "dm-0", "devices/virtual/block/dm-0", GiB);
         Add(scratch, "sdb", "devices/pci0000:00/usb2/2-1/host6/block/sdb", 32 * GiB, model: "Stick");
-        Add(scratch, "sr0", "devices/pci0000:00/ata2/host1/block/sr0", 0, isRemovable: true);
+        Add(scratch, "sr0", "devices/pci0000:00/ata2/host1/block/sr0", GiB, isRemovable: true, type: "5");
         Add(scratch, "mmcblk0", "devices/platform/mmc_host/mmc0/block/mmcblk0", 64 * GiB);
         Add(scratch, "vda", "devices/pci0000:00/virtio1/block/vda", 20 * GiB);
         Add(scratch, "sdc", "devices/pci0000:00/host4/block/sdc", 8 * GiB, isRemovable: true);
@@ -60,13 +60,15 @@ public sealed class ComputerDisksTests
         long sizeBytes,
         string? model = null,
         string? serial = null,
-        bool isRemovable = false)
+        bool isRemovable = false,
+        string? type = null)
     {
         Directory.CreateDirectory(scratch["block"]);
         Directory.CreateDirectory(Path.Combine(scratch[place], "device"));
         File.WriteAllText(Path.Combine(scratch[place], "size"), $"{sizeBytes / 512}\n");
         File.WriteAllText(Path.Combine(scratch[place], "removable"), isRemovable ? "1\n" : "0\n");
         if (model is not null) File.WriteAllText(Path.Combine(scratch[place], "device", "model"), $"{model}   \n");
+        if (type is not null) File.WriteAllText(Path.Combine(scratch[place], "device", "type"), $"{type}\n");
         if (serial is not null) File.WriteAllText(Path.Combine(scratch[place], "device", "serial"), $"{serial}\n");
         Directory.CreateSymbolicLink(Path.Combine(scratch["block"], name), scratch[place]);
     }

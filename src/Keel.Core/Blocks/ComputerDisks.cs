@@ -1,10 +1,15 @@
 namespace Keel.Core.Blocks;
 
-/// <summary>The disks of this computer: real ones, without loop devices, RAM disks and what is built on other disks.</summary>
+/// <summary>
+/// The disks of this computer: real ones, without loop devices, RAM disks, drives for CDs, and what is built on other disks.
+/// </summary>
 public static class ComputerDisks
 {
     private const string UsualFolder = "/sys/block";
     private const int SizeUnitBytes = 512;
+
+    /// <summary>The type of a drive for CDs and DVDs (SCSI Primary Commands, "peripheral device type").</summary>
+    private const string CdDrive = "5";
 
     /// <summary>Every disk, the built-in ones first, in the order of their names.</summary>
     public static IReadOnlyList<ComputerDisk> All() => All(UsualFolder);
@@ -27,6 +32,7 @@ public static class ComputerDisks
     {
         var place = new DirectoryInfo(folder).ResolveLinkTarget(returnFinalTarget: true)?.FullName ?? folder;
         if (place.Contains("/virtual/", StringComparison.Ordinal)) return null;
+        if (Text($"{folder}/device/type") == CdDrive) return null;
         if (!long.TryParse(Text($"{folder}/size"), out var sectors) || sectors <= 0) return null;
         var name = Path.GetFileName(folder);
         var bus = BusOf(place, name);
