@@ -1,4 +1,5 @@
 using System.IO.Hashing;
+using System.Text.Json;
 using Keel.Tests;
 
 namespace Keel.Cli.Tests;
@@ -52,5 +53,13 @@ internal static class Images
         await Tool.MustAgree("sh", "-c", $"ntfscat -f {volume} {StorePath[0]} > {scratch["BCD"]}");
         await Tool.MustAgree("regfinfo", scratch["BCD"]);
         return await Tool.MustAgree("hivexml", scratch["BCD"]);
+    }
+
+    /// <summary>Where a partition begins, in bytes, as sfdisk says.</summary>
+    public static async Task<long> StartOf(string disk, int number)
+    {
+        var table = await Tool.MustAgree("sfdisk", "--json", disk);
+        var partitions = JsonDocument.Parse(table).RootElement.GetProperty("partitiontable").GetProperty("partitions");
+        return partitions[number - 1].GetProperty("start").GetInt64() * 512;
     }
 }

@@ -57,7 +57,7 @@ public sealed class StickTests
         using var scratch = new Scratch();
         var stick = Blank(scratch, 160);
         await Write(stick);
-        var efi = $"{stick}@@{await StartOf(stick, 2)}";
+        var efi = $"{stick}@@{await Images.StartOf(stick, 2)}";
         switch (damage)
         {
             case "no-code":
@@ -183,17 +183,10 @@ public sealed class StickTests
         File.Exists(scratch["other.img"]).ShouldBeTrue();
     }
 
-    private static async Task<long> StartOf(string stick, int number)
-    {
-        var table = await Tool.MustAgree("sfdisk", "--json", stick);
-        var partitions = JsonDocument.Parse(table).RootElement.GetProperty("partitiontable").GetProperty("partitions");
-        return partitions[number - 1].GetProperty("start").GetInt64() * 512;
-    }
-
     /// <summary>The partition as a file by itself.</summary>
     private static async Task<string> LogOf(string stick, int number)
     {
-        var start = (await StartOf(stick, number)).ToString(CultureInfo.InvariantCulture);
+        var start = (await Images.StartOf(stick, number)).ToString(CultureInfo.InvariantCulture);
         await Tool.MustAgree("dd", $"if={stick}", $"of={stick}.log", "bs=1M", $"skip={start}", "iflag=skip_bytes", "status=none");
         var table = await Tool.MustAgree("sfdisk", "--json", stick);
         var size = JsonDocument.Parse(table).RootElement.GetProperty("partitiontable").GetProperty("partitions")[number - 1]

@@ -40,13 +40,16 @@ internal static class OvmfVariables
     }
 
     /// <summary>Writes the start variables of a flash image into a folder, as Linux would show them.</summary>
-    public static void Extract(string flash, string folder)
+    public static void Extract(string flash, string folder) => Extract(flash, folder, "Boot");
+
+    /// <summary>Writes the variables whose names begin so.</summary>
+    public static void Extract(string flash, string folder, string beginning)
     {
         Directory.CreateDirectory(folder);
         var bytes = File.ReadAllBytes(flash);
         foreach (var (at, name, data) in All(bytes))
         {
-            if (bytes[at + StateAt] != Added || !name.StartsWith("Boot", StringComparison.Ordinal)) continue;
+            if (bytes[at + StateAt] != Added || !name.StartsWith(beginning, StringComparison.Ordinal)) continue;
             File.WriteAllBytes(
                 Path.Combine(folder, $"{name}-{new Guid(bytes.AsSpan(at + VendorAt, 16))}"),
                 [.. bytes.AsSpan(at + AttributesAt, AttributeBytes), .. data]);

@@ -2,6 +2,7 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Sticks;
 
 namespace Keel.Cli.Commands;
 
@@ -33,8 +34,8 @@ internal sealed class StickChoice(Output output)
             : throw Declined();
     }
 
-    /// <summary>Refuses what is no stick: a disk that is built in, one in use, the image itself.</summary>
-    public static void RefuseUnfit(string path, string image)
+    /// <summary>Refuses what is no stick: a disk that is built in, one in use or too small, the image itself.</summary>
+    public static void RefuseUnfit(string path, DiskFile image)
     {
         if (ComputerDisks.All().FirstOrDefault(disk => disk.Path == path) is { IsRemovable: false })
         {
@@ -44,7 +45,7 @@ internal sealed class StickChoice(Output output)
                 "Name a removable disk; without a name keel lists them.");
         }
 
-        if (path == image)
+        if (path == image.Path)
         {
             throw new WrongUsageException(
                 $"{path} was not written.",
@@ -53,6 +54,8 @@ internal sealed class StickChoice(Output output)
         }
 
         DiskUse.RefuseIfInUse(path);
+        using var stick = DiskFile.Open(path);
+        StickWriting.RefuseUnfit(image, stick);
     }
 
     /// <summary>Has the device's name typed, since all on it is lost.</summary>

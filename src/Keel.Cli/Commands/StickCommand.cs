@@ -39,12 +39,13 @@ internal static class StickCommand
         command.SetAction(parsed =>
         {
             var output = common.OutputOf(parsed);
+            using var interrupts = new Interrupts(output);
             using var source = DiskFile.Open(parsed.GetValue(image)!);
             var medium = MediumImage.Require(source);
             var named = parsed.GetValue(device) ?? new StickChoice(output).Ask();
             var path = DiskPath.Resolve(named);
             output.Commands.Typed(named, path);
-            StickChoice.RefuseUnfit(path, source.Path);
+            StickChoice.RefuseUnfit(path, source);
             ShowLoss(output, source, medium, path);
             new StickChoice(output).RequireConsent(path, parsed.GetValue(erase));
             using var stick = DiskFile.OpenForWriting(path);

@@ -28,8 +28,10 @@ internal sealed class StickView(Output output)
         var disk = now.StartDisk;
         var identified = ComputerView.Identified(disk.Traits) is { Length: > 0 } words ? $", {words}" : "";
         output.Paragraph($"It has {Sizes.Text(disk.Overlay.LengthBytes)}{identified}.");
-        if (disk.Volumes.Count == 0) output.Paragraph("No partition is on it, as far as its table says.");
-        else output.Heading("LOST, and not in the logbook:");
+        if (disk.Volumes.Count == 0)
+            output.Paragraph("No partition is on it, as far as its table says. The logbook does not keep what it holds.");
+        else
+            output.Heading("LOST, and not in the logbook:");
         output.Columns([.. disk.Volumes.Select(Row)]);
     }
 

@@ -25,7 +25,7 @@ public sealed class StickWriting(DiskFile image, DiskFile stick)
     /// <exception cref="UnreadableException">It does not hold what was written.</exception>
     public ByteRange? Run(bool withLog)
     {
-        RefuseUnfit();
+        RefuseUnfit(image, stick);
         Clear(0);
         Clear(Math.Max(TableBytes, stick.LengthBytes - TableBytes));
         Copy(TableBytes, image.LengthBytes);
@@ -40,7 +40,9 @@ public sealed class StickWriting(DiskFile image, DiskFile stick)
         return log;
     }
 
-    private void RefuseUnfit()
+    /// <summary>Refuses a stick that is too small, or has other sectors than the image is made for.</summary>
+    /// <exception cref="RefusedException">It is.</exception>
+    public static void RefuseUnfit(DiskFile image, DiskFile stick)
     {
         if (stick.LengthBytes < image.LengthBytes)
         {
