@@ -2,7 +2,7 @@ using System.Text.RegularExpressions;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>Everything that the program can say stands in one table, docs/messages.txt, where it is read by a human being.</summary>
+/// <summary>All that the program can say stands in one table, docs/messages.txt, where a human being reads it.</summary>
 public sealed class MessageTests
 {
     private static readonly string Root = KeelProgram.Root();

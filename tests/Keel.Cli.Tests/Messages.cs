@@ -33,7 +33,8 @@ internal static class Messages
         : ((InterpolatedStringTextSyntax)part).TextToken.ValueText;
 
     /// <summary>The names in a gap, without the calls that fetch them.</summary>
-    private static string ShortOf(ExpressionSyntax expression) => expression is IdentifierNameSyntax or MemberAccessExpressionSyntax
+    private static string ShortOf(ExpressionSyntax expression) =>
+        expression is IdentifierNameSyntax or MemberAccessExpressionSyntax
         ? expression.ToString()
         : string.Join(' ', expression.DescendantTokens()
             .Where(token => token.IsKind(SyntaxKind.IdentifierToken))

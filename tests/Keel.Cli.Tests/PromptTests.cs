@@ -58,7 +58,7 @@ public sealed class PromptTests
         using var scratch = new Scratch();
         await KeelProgram.Practice(scratch, "none");
         await using var terminal = await Terminal80.Open(scratch);
-        const string slow = "strace -f -qq -o /dev/null -e trace=pread64 -e inject=pread64:delay_enter=60000 keel diagnose disk.img";
+        const string slow = "strace -f -qq -o /dev/null -e inject=pread64:delay_enter=60000 keel diagnose disk.img";
         await terminal.Type(slow, "Enter");
         await terminal.Until(screen => screen.Contains("keel is walking the chain: 2 s", StringComparison.Ordinal));
         var end = await terminal.Until(screen => screen.Contains("SOUND", StringComparison.Ordinal)

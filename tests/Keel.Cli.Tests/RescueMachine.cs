@@ -5,7 +5,9 @@ using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>A machine in QEMU that starts from the rescue medium: keys are typed, its screen and its serial line are read.</summary>
+/// <summary>
+/// A machine in QEMU that starts from the rescue medium: keys are typed, its screen and its serial line are read.
+/// </summary>
 internal sealed class RescueMachine : IAsyncDisposable
 {
     private const uint TextMemory = 0xB8000, TextMemoryBytes = 0x8000;
@@ -77,7 +79,8 @@ internal sealed class RescueMachine : IAsyncDisposable
     public Task<string> UntilScreen(string words, double seconds = 120) => Until(Screen, words, seconds);
 
     /// <summary>Waits for words on the serial line.</summary>
-    public Task<string> UntilSerial(string words, double seconds = 120) => Until(() => Task.FromResult(SerialText()), words, seconds);
+    public Task<string> UntilSerial(string words, double seconds = 120) =>
+        Until(() => Task.FromResult(SerialText()), words, seconds);
 
     /// <summary>Waits until the machine has switched itself off.</summary>
     public async Task UntilOff(double seconds = 60) =>

@@ -49,19 +49,7 @@ public sealed class RescueMediumTests
                 "-drive", $"format=raw,file={disk},if=none,id=disk", "-device", "nvme,drive=disk,serial=BF1041"
             ]))
         {
-            await machine.UntilSerial("keel on the serial line", seconds: 240);
-            await machine.Send("s");
-            await machine.UntilSerial("What does the screen of the machine say?", seconds: 240);
-            await machine.Send("2");
-            await machine.UntilSerial("1  mend it");
-            await machine.Send("1");
-            await machine.UntilSerial("[y]es / [n]o");
-            await machine.Send("a\n");
-            await machine.UntilSerial("Written, read back, and walked again.");
-            await machine.Send("q");
-            await machine.UntilSerial("o: off >");
-            await machine.Send("o\n");
-            await machine.UntilOff();
+            await MendOverSerialLine(machine, "a");
         }
 
         OvmfVariables.Make(scratch["flash.fd"], disk + ".variables");
@@ -183,19 +171,7 @@ public sealed class RescueMediumTests
                 "-drive", $"format=raw,file={disk},if=none,id=disk", "-device", "nvme,drive=disk,serial=BF1041"
             ]))
         {
-            await machine.UntilSerial("keel on the serial line", seconds: 240);
-            await machine.Send("s");
-            await machine.UntilSerial("What does the screen of the machine say?", seconds: 240);
-            await machine.Send("2");
-            await machine.UntilSerial("1  mend it");
-            await machine.Send("1");
-            await machine.UntilSerial("[y]es / [n]o");
-            await machine.Send("y\n");
-            await machine.UntilSerial("Written, read back, and walked again.");
-            await machine.Send("q");
-            await machine.UntilSerial("o: off >");
-            await machine.Send("o\n");
-            await machine.UntilOff();
+            await MendOverSerialLine(machine, "y");
         }
 
         await using var alone = await RescueMachine.Start(
@@ -211,6 +187,23 @@ public sealed class RescueMediumTests
     {
         if (Environment.GetEnvironmentVariable("KEEL_PICTURES") is { Length: > 0 } folder)
             await machine.Picture(Path.Combine(folder, name));
+    }
+
+    private static async Task MendOverSerialLine(RescueMachine machine, string answer)
+    {
+        await machine.UntilSerial("keel on the serial line", seconds: 240);
+        await machine.Send("s");
+        await machine.UntilSerial("What does the screen of the machine say?", seconds: 240);
+        await machine.Send("2");
+        await machine.UntilSerial("1  mend it");
+        await machine.Send("1");
+        await machine.UntilSerial("[y]es / [n]o");
+        await machine.Send($"{answer}\n");
+        await machine.UntilSerial("Written, read back, and walked again.");
+        await machine.Send("q");
+        await machine.UntilSerial("o: off >");
+        await machine.Send("o\n");
+        await machine.UntilOff();
     }
 
     private static async Task Begin(RescueMachine machine)

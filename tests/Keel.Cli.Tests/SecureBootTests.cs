@@ -3,8 +3,8 @@ using Keel.Tests;
 namespace Keel.Cli.Tests;
 
 /// <summary>
-/// The boot manager is held against the keys that OVMF's firmware has enrolled, the usual ones: a loader signed for them, one of a
-/// distribution, one without a signature.
+/// The boot manager is held against the keys that OVMF's firmware has enrolled, the usual ones: a loader signed for them, one
+/// of a distribution, one without a signature.
 /// </summary>
 public sealed class SecureBootTests
 {
@@ -86,7 +86,8 @@ public sealed class SecureBootTests
     private static async Task Forbid(Scratch scratch, string folder)
     {
         var (_, said, _) = await Tool.Run("osslsigncode", "verify", "-in", scratch["manager.efi"]);
-        var digest = said.Split('\n').First(line => line.Contains("Calculated message digest", StringComparison.Ordinal)).Split(':')[1].Trim();
+        var line = said.Split('\n').First(text => text.Contains("Calculated message digest", StringComparison.Ordinal));
+        var digest = line.Split(':')[1].Trim();
         byte[] list =
         [
             .. new Guid("c1c41626-504c-4092-aca9-41f936934328").ToByteArray(),

@@ -13,7 +13,7 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Secure Boot: which programs a firmware would start, by its databases; signed here by openssl and osslsigncode.</summary>
+/// <summary>Secure Boot: which programs a firmware would start; signed here by openssl and osslsigncode.</summary>
 public sealed class SecureBootTests : IDisposable
 {
     private const string VariableGuid = "8be4df61-93ca-11d2-aa0d-00e098032b8c";
@@ -84,7 +84,8 @@ public sealed class SecureBootTests : IDisposable
         var finding = diagnosis.Plan.Findings.First(found => found.Id == "manager-not-trusted");
         finding.Seen.Facts.Get(Fact.Reason)!.Id.ShouldBe("trust.unsigned");
         diagnosis.Plan.After.Findings.Any(found => found.Id == "manager-not-trusted").ShouldBe(!isMended);
-        if (isMended) machine.SystemVolume!.Files!.OpenFile(BootFiles.Uefi.ManagerPath).ReadBytesOf(int.MaxValue).ShouldBe(signed);
+        if (!isMended) return;
+        machine.SystemVolume!.Files!.OpenFile(BootFiles.Uefi.ManagerPath).ReadBytesOf(int.MaxValue).ShouldBe(signed);
     }
 
     [Fact]
@@ -115,7 +116,9 @@ public sealed class SecureBootTests : IDisposable
     private SecureBoot Firmware(string keys, byte[] program)
     {
         var words = keys.Split(", ", StringSplitOptions.RemoveEmptyEntries);
-        var allowed = words.Where(word => !word.StartsWith("not ", StringComparison.Ordinal)).SelectMany(word => Key(word, program));
+        var allowed = words
+            .Where(word => !word.StartsWith("not ", StringComparison.Ordinal))
+            .SelectMany(word => Key(word, program));
         var forbidden = words
             .Where(word => word.StartsWith("not ", StringComparison.Ordinal))
             .SelectMany(word => Key(word[4..], program));

@@ -107,11 +107,7 @@ public sealed class FirmwareVariables
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException(
-                $"The firmware's variables in {folder} can't be read.",
-                $"The system says: {e.Message}",
-                "Run keel as root, or name another folder with --variables.",
-                e);
+            throw CantRead(folder, e);
         }
     }
 
@@ -144,11 +140,7 @@ public sealed class FirmwareVariables
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException(
-                $"The firmware's variables in {Folder} can't be read.",
-                $"The system says: {e.Message}",
-                "Run keel as root, or name another folder with --variables.",
-                e);
+            throw CantRead(Folder, e);
         }
     }
 
@@ -206,6 +198,12 @@ public sealed class FirmwareVariables
             && ushort.TryParse(name.AsSpan(4, 4), System.Globalization.NumberStyles.HexNumber, null, out var number)
             ? number
             : null;
+
+    private static UnreadableException CantRead(string folder, Exception e) => new(
+        $"The firmware's variables in {folder} can't be read.",
+        $"The system says: {e.Message}",
+        "Run keel as root, or name another folder with --variables.",
+        e);
 
     private static byte[] ReadFile(string path, int limitBytes)
     {

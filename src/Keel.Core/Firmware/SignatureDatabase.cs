@@ -37,8 +37,13 @@ public sealed record SignatureDatabase(
                 : list.Kind == Program ? programs
                 : list.Kind == CertificateDigest ? digests
                 : null;
-            for (var at = start; at + list.SignatureBytes <= list.ListBytes && count < CountLimit; at += list.SignatureBytes, count++)
+            for (var at = start; at + list.SignatureBytes <= list.ListBytes && count < CountLimit; at += list.SignatureBytes)
+            {
                 kept?.Add(data.Slice((int)at + OwnerBytes, (int)list.SignatureBytes - OwnerBytes).ToArray());
+                count++;
+            }
+
+            count++;
             data = data[(int)list.ListBytes..];
         }
 

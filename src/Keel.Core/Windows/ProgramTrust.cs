@@ -9,8 +9,8 @@ using Keel.Core.Firmware;
 namespace Keel.Core.Windows;
 
 /// <summary>
-/// Whether a firmware with Secure Boot starts a program: by its digest, or by a signature whose certificates lead to one that the
-/// firmware trusts (UEFI specification, "Firmware/OS Key Exchange: passing public keys", image authorization).
+/// Whether a firmware with Secure Boot starts a program: by its digest, or by a signature whose certificates lead to one that
+/// the firmware trusts (UEFI specification, "Secure Boot and Driver Signing", image authorization).
 /// </summary>
 /// <remarks>Times are not judged: a firmware knows none that it could trust, and goes on with certificates that expired.</remarks>
 public static class ProgramTrust
@@ -44,7 +44,7 @@ public static class ProgramTrust
         }
 
         var chain = ChainOf(pkcs7);
-        if (chain.Any(certificate => firmware.Forbidden.HasCertificate(certificate.RawData, SignedPartDigest(certificate))))
+        if (chain.Exists(one => firmware.Forbidden.HasCertificate(one.RawData, SignedPartDigest(one))))
             return Remark.Of("trust.signer-forbidden", Fact.Signer.Is(signature.Signer));
         return chain.Exists(certificate => IsTrusted(certificate, firmware.Allowed))
             ? null
