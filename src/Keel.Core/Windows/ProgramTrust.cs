@@ -12,7 +12,7 @@ namespace Keel.Core.Windows;
 /// Whether a firmware with Secure Boot starts a program: by its digest, or by a signature whose certificates lead to one that
 /// the firmware trusts (UEFI specification, "Secure Boot and Driver Signing", image authorization).
 /// </summary>
-/// <remarks>Times are not judged: a firmware knows none that it could trust, and goes on with certificates that expired.</remarks>
+/// <remarks>Times are not judged: a firmware knows none that it could trust, and takes certificates that expired.</remarks>
 public static class ProgramTrust
 {
     private const int LongestChain = 8;
@@ -51,7 +51,7 @@ public static class ProgramTrust
             : Remark.Of("trust.signer-unknown", Fact.Signer.Is(signature.Signer));
     }
 
-    /// <summary>The signer's certificate, and those that issued one another from there on, as far as the signature has them.</summary>
+    /// <summary>The signer's certificate, and those that issued it and one another, as far as the signature has them.</summary>
     private static List<X509Certificate2> ChainOf(byte[] pkcs7)
     {
         var cms = new SignedCms();
