@@ -53,6 +53,19 @@ public sealed class PromptTests
     }
 
     [Fact]
+    public async Task A_long_copy_shows_how_far_it_has_come_and_how_fast()
+    {
+        using var scratch = new Scratch();
+        await using var terminal = await Terminal80.Open(scratch);
+        const string slow = "strace -f -qq -o /dev/null -e inject=pread64:delay_enter=100000 keel stick check";
+        await terminal.Type($"{slow} {RescueMachine.Image}", "Enter");
+        var screen = await terminal.Until(text => text.Contains("checking [#", StringComparison.Ordinal));
+        screen.ShouldMatch(@"checking \[#+\.+\] \d+ % of [\d.]+ MiB, [\d.]+ MiB/s, \d\d:\d\d left");
+        await terminal.Until(text => text.Contains("GOOD: it is whole", StringComparison.Ordinal)
+            && !text.Contains("checking [", StringComparison.Ordinal));
+    }
+
+    [Fact]
     public async Task Work_over_a_second_says_that_it_goes_on_and_leaves_no_trace()
     {
         using var scratch = new Scratch();
