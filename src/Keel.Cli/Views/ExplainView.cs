@@ -37,6 +37,14 @@ internal sealed class ExplainView(Output output)
     private void ShowOne(StartupError error, bool isFirst, bool whole)
     {
         if (!isFirst) output.Line();
+        if (error.Meaning.Length == 0)
+        {
+            output.Paragraph($"{Name(error)}: a known code, and not one about starting.", style: "bold");
+            output.Paragraph("keel has no explanation of its own for it. Where it stops a start nevertheless, look at the disk:");
+            output.Command(error.Next[0]);
+            return;
+        }
+
         output.Paragraph($"{Name(error)}: {error.Meaning}", style: "bold");
         if (!whole) return;
         output.Paragraph(

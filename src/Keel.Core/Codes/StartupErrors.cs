@@ -7,26 +7,11 @@ namespace Keel.Core.Codes;
 public sealed class StartupErrors
 {
     private const string Resource = "Codes/startup-errors.json";
-    private const double LooseEnough = 0.6;
 
-    private static readonly HashSet<string> SmallWords = [
-        "a",
-        "an",
-        "the",
-        "is",
-        "of",
-        "or",
-        "to",
-        "your",
-        "for",
-        "and",
-        "on",
-        "in",
-        "was",
-        "it",
-        "says",
-        "screen"
-    ];
+    /// <summary>A status as a program hands it on, with this bit set (HRESULT_FROM_NT of MS-ERREF).</summary>
+    private const uint HandedOn = 0x10000000, Severe = 0xC0000000, LeastStatus = 0x10000;
+
+    private readonly CodeNames names = new();
 
     private StartupErrors(IReadOnlyList<StartupError> all) => All = all;
 
@@ -43,137 +28,97 @@ public sealed class StartupErrors
     /// <summary>Finds a code, the way people type it, or a message, loosely.</summary>
     public CodeMatch Find(string input)
     {
-        var text = input.Trim().ToLowerInvariant();
-        var isStop = text.StartsWith("stop", StringComparison.Ordinal);
-        if (isStop) text = text[4..].Trim(' ', ':', '*');
-        if (TryNumber(text) is { } number && ByNumber(number, isStop) is { Count: > 0 } exact)
-            return new CodeMatch(input, exact, Guessed: false);
-        if (All.FirstOrDefault(error =>
-            error.Id.Equals(input.Trim(), StringComparison.OrdinalIgnoreCase)
-                || error.Status.Equals(text, StringComparison.OrdinalIgnoreCase)) is { } named
-            && text.Length > 0)
+        var codes = CodeReader.Read(input);
+        foreach (var code in codes)
         {
-            return new CodeMatch(input, [named], Guessed: false);
+            if (Explained(code) is { } error) return new CodeMatch(input, [error], code.IsCorrected);
         }
 
-        if (Hexadecimal(text) is { Length: > 2 } digits && ByDroppedZeros(digits) is { Count: > 0 } near)
-            return new CodeMatch(input, near, Guessed: true);
-        return new CodeMatch(input, ByMessage(text), Guessed: true);
-    }
-
-    private static string? Hexadecimal(string text)
-    {
-        var digits = text.StartsWith("0x", StringComparison.Ordinal) ? text[2..] : text;
-        return digits.Length is > 0 and <= 16 && digits.All(Uri.IsHexDigit) ? digits : null;
-    }
-
-    /// <summary>
-    /// Hexadecimal as codes are written; decimal where it has only decimal digits and no known code comes of it otherwise.
-    /// </summary>
-    private static uint? TryNumber(string text)
-    {
-        if (Hexadecimal(text) is { } digits
-            && uint.TryParse(digits, NumberStyles.HexNumber, CultureInfo.InvariantCulture, out var hexadecimal))
+        if (Named(input) is { } named) return new CodeMatch(input, [named], Guessed: false);
+        foreach (var code in codes.Where(code => code.IsCertain))
         {
-            return hexadecimal;
+            if (Known(code) is { } error) return new CodeMatch(input, [error], code.IsCorrected);
         }
 
-        if (long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number)
-            && number is >= int.MinValue and <= uint.MaxValue)
+        foreach (var code in codes.Where(code => code.IsCertain))
         {
-            return unchecked((uint)number);
+            if (CodeGuess.Of(code.Digits, Possible(code)) is { Count: > 0 } near) return new CodeMatch(input, near, Guessed: true);
+        }
+
+        var fitting = new MessageMatcher(All).Find(input);
+        return fitting.Count == 0 && names.Named(input) is { } other
+            ? new CodeMatch(input, [Unexplained(other.Number, other.IsStop)], Guessed: false)
+            : new CodeMatch(input, [.. fitting.Select(match => match.Error)], Guessed: true);
+    }
+
+    /// <summary>The error of the table that has the code.</summary>
+    private StartupError? Explained(WrittenCode code)
+    {
+        foreach (var number in Readings(code))
+        {
+            if (ById(IdOf(number, isStop: number < LeastStatus)) is { } error) return error;
         }
 
         return null;
     }
 
-    private List<StartupError> ByNumber(uint number, bool isStop)
+    private StartupError? ById(string id) => All.FirstOrDefault(error => error.Id == id);
+
+    /// <summary>What a number can be: as it is; a status that was handed on; decimal digits that were read as hexadecimal ones.</summary>
+    private static IEnumerable<uint> Readings(WrittenCode code)
     {
-        var stop = $"stop 0x{number:X8}";
-        var status = $"0x{number:X8}";
-        var found = All.Where(error => error.Id == stop || (!isStop && error.Id == status)).ToList();
-        return found.Count > 0 ? found : ByDecimal(number);
+        var isTooLong = code.Digits.TrimStart('0').Length > 8;
+        if (!isTooLong) yield return code.Number;
+        if ((code.Number & (Severe | HandedOn)) == (Severe | HandedOn)) yield return code.Number & ~HandedOn;
+        if (code.Digits.Length is > 0 and < 6
+            && uint.TryParse(code.Digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+        {
+            yield return number;
+        }
     }
 
-    /// <summary>"3221225524" was read as hexadecimal digits; read it as the decimal number that it is.</summary>
-    private List<StartupError> ByDecimal(uint readAsHexadecimal) =>
-        uint.TryParse(readAsHexadecimal.ToString("x"), NumberStyles.None, CultureInfo.InvariantCulture, out var number)
-            ? [.. All.Where(error => error.Id == $"0x{number:X8}" || error.Id == $"stop 0x{number:X8}")]
-            : [];
+    private static string IdOf(uint number, bool isStop) => isStop ? $"stop 0x{number:X8}" : $"0x{number:X8}";
 
-    /// <summary>
-    /// Codes that become the typed digits when zeros are left out, the fewest zeros first; then codes one digit away.
-    /// </summary>
-    private List<StartupError> ByDroppedZeros(string digits)
+    /// <summary>An error by the published name of its code, or by its own words to the letter.</summary>
+    private StartupError? Named(string input)
     {
-        if (ulong.TryParse(digits, NumberStyles.None, CultureInfo.InvariantCulture, out var wide)
-            && wide is > 99_999_999 and <= uint.MaxValue)
+        var text = input.Trim();
+        if (All.FirstOrDefault(error =>
+            error.Id.Equals(text, StringComparison.OrdinalIgnoreCase)
+                || (text.Length > 0 && error.Status.Equals(text, StringComparison.OrdinalIgnoreCase))) is { } error)
         {
-            return [.. All.Where(error => error.Id == $"0x{(uint)wide:X8}")];
+            return error;
         }
 
-        var codes =
-            All
-                .Where(error => error.Kind is "status" or "stop")
-                .Select(error => (Error: error, Digits: error.Id[^8..].ToLowerInvariant()))
-                .ToList();
-        var dropped = codes.Where(code => IsWithoutZeros(digits, code.Digits)).Select(code => code.Error).ToList();
-        if (dropped.Count > 0 || digits.Length != 8) return dropped;
-        return [.. codes
-            .Where(code => code.Digits.Zip(digits).Count(pair => pair.First != pair.Second) == 1)
-            .Select(code => code.Error)];
+        if (names.Named(text) is not { } named) return null;
+
+        // Some names are sentences: "no boot device" is what a firmware says, and the name of a stop code that nobody meets.
+        return ById(IdOf(named.Number, named.IsStop))
+            ?? (text.Contains('_', StringComparison.Ordinal) ? Unexplained(named.Number, named.IsStop) : null);
     }
 
-    private static bool IsWithoutZeros(string typed, string code)
+    /// <summary>A code that has a published name, and no explanation here.</summary>
+    private StartupError? Known(WrittenCode code)
     {
-        if (typed.Length >= code.Length && typed.TrimStart('0').Length >= code.Length) return false;
-        if (typed[0] != code.TrimStart('0')[0]) return false;
-        var at = 0;
-        foreach (var digit in code)
+        foreach (var number in Readings(code))
         {
-            if (at < typed.Length && typed[at] == digit)
-                at++;
-            else if (digit != '0')
-                return false;
+            var isStop = number < LeastStatus;
+            if ((isStop ? names.OfStop(number) : names.OfStatus(number)) is not null) return Unexplained(number, isStop);
         }
 
-        return at == typed.Length;
+        return null;
     }
 
-    private List<StartupError> ByMessage(string text)
-    {
-        var words = Words(text);
-        if (words.Count == 0) return [];
-        return [.. All
-            .Select(error =>
-                (
-                    Error: error,
-                    Score: error.Says
-                        .Append(error.Id)
-                        .Append(error.Status.Replace('_', ' '))
-                        .Max(wording => Likeness(words, Words(wording)))))
-            .Where(match => match.Score >= LooseEnough)
-            .OrderByDescending(match => match.Score)
-            .Select(match => match.Error)
-            .Take(3)];
-    }
+    private StartupError Unexplained(uint number, bool isStop) => new(
+        IdOf(number, isStop),
+        (isStop ? names.OfStop(number) : names.OfStatus(number)) ?? "",
+        isStop ? "stop" : "status",
+        Says: [],
+        Meaning: "",
+        Links: [],
+        Causes: [],
+        Next: ["keel diagnose DISK"]);
 
-    /// <summary>
-    /// How much two wordings share: shared words over the words of the shorter, but at least two words or the whole.
-    /// </summary>
-    private static double Likeness(HashSet<string> typed, HashSet<string> wording)
-    {
-        var shared = typed.Count(wording.Contains);
-        var shorter = Math.Min(typed.Count, wording.Count);
-        if (shorter == 0 || (shared < 2 && shared < Math.Max(typed.Count, wording.Count)))
-            return shared > 0 && typed.Count == 1 ? 0.6 + (0.1 / wording.Count) : 0;
-        return ((double)shared / shorter * 0.8) + ((double)shared / Math.Max(typed.Count, wording.Count) * 0.2);
-    }
-
-    private static HashSet<string> Words(string text) =>
-        [.. text
-            .ToLowerInvariant()
-            .Replace("'", "", StringComparison.Ordinal)
-            .Split([' ', '.', ',', ':', ';', '!', '-', '_', '"', '/', '\\', '(', ')'], StringSplitOptions.RemoveEmptyEntries)
-            .Where(word => !SmallWords.Contains(word))];
+    private IEnumerable<StartupError> Possible(WrittenCode code) =>
+        code.IsStop ? All.Where(error => error.Kind == "stop" || error.Id.StartsWith("0xC00002", StringComparison.Ordinal)) : All;
 }

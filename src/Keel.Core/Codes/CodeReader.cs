@@ -1,0 +1,78 @@
+using System.Globalization;
+using System.Text.RegularExpressions;
+
+namespace Keel.Core.Codes;
+
+/// <summary>
+/// Finds codes in what a technician types: with or without 0x, zeros, brackets and dots, in hexadecimal or decimal digits, alone
+/// or in the middle of a sentence.
+/// </summary>
+public static partial class CodeReader
+{
+    private const int MostDigits = 8, LeastCertainDecimal = 10;
+
+    /// <summary>The numbers of a text that can be codes, those that say so themselves first.</summary>
+    public static IReadOnlyList<WrittenCode> Read(string text)
+    {
+        var small = Halves().Replace(text.ToLowerInvariant(), "$1$2");
+        var isStop = StopWord().IsMatch(small);
+        var found = Pieces().Matches(small)
+            .Select(piece => Of(piece, small, isStop))
+            .OfType<WrittenCode>()
+            .ToList();
+        return [.. found.Where(code => code.IsCertain), .. found.Where(code => !code.IsCertain)];
+    }
+
+    private static WrittenCode? Of(Match piece, string text, bool isStop)
+    {
+        var (word, isNegative) = (piece.Groups["word"].Value, piece.Groups["minus"].Success);
+        var isAlone = text.Trim(' ', '(', ')', '[', ']', '.', ':', '*', '"', '-').Length == word.Length;
+        var isNamed = CodeWord().IsMatch(text[..piece.Index]);
+        var corrected = WithZeros(word);
+        if (isNegative || IsDecimal(word)) return Decimal(word, isNegative, isStop);
+        var hasMark = corrected.StartsWith("0x", StringComparison.Ordinal);
+        var digits = hasMark ? corrected[2..] : corrected;
+        if (digits.Length is 0 or > MostDigits * 2 || !digits.All(char.IsAsciiHexDigit)) return null;
+        digits = digits.TrimStart('0') is { Length: > 0 } rest && rest.Length > MostDigits ? rest : digits;
+        if (digits.Length > MostDigits + 1) return null;
+        var looksLikeOne = hasMark || isAlone || isNamed || (digits.Length >= MostDigits - 1 && digits.Any(char.IsAsciiDigit));
+        if (!looksLikeOne && !(digits.Length >= 2 && digits.Any(char.IsAsciiDigit) && digits.Any(char.IsAsciiLetter))) return null;
+        if (!uint.TryParse(digits, NumberStyles.HexNumber, CultureInfo.InvariantCulture, out var number)) number = 0;
+        return new WrittenCode(number, digits, looksLikeOne, isStop, corrected != word);
+    }
+
+    private static WrittenCode? Decimal(string word, bool isNegative, bool isStop)
+    {
+        if (!long.TryParse(word, NumberStyles.None, CultureInfo.InvariantCulture, out var number)) return null;
+        if (isNegative) number = -number;
+        return number is >= int.MinValue and <= uint.MaxValue
+            ? new WrittenCode(unchecked((uint)number), "", IsCertain: true, isStop, IsCorrected: false)
+            : null;
+    }
+
+    /// <summary>Ten digits are the decimal form of a status: hexadecimal ones have eight at most.</summary>
+    private static bool IsDecimal(string word) => word.Length == LeastCertainDecimal && word.All(char.IsAsciiDigit);
+
+    /// <summary>The letter O for zero, where the rest is digits.</summary>
+    private static string WithZeros(string word)
+    {
+        if (!word.Contains('o', StringComparison.Ordinal)) return word;
+        var zeros = word.Replace('o', '0');
+        var rest = zeros.StartsWith("0x", StringComparison.Ordinal) ? zeros[2..] : zeros;
+        return rest.Length >= 4 && rest.All(char.IsAsciiHexDigit) && word.Any(char.IsAsciiDigit) ? zeros : word;
+    }
+
+    /// <summary>Two halves of four digits each: "c000 0034", "0xc000_0034", "0xc000.0034".</summary>
+    [GeneratedRegex(@"\b((?:0x)?[0-9a-fo]{4})[ ._`]([0-9a-fo]{4})\b")]
+    private static partial Regex Halves();
+
+    [GeneratedRegex(@"(?<![0-9a-z])(?<minus>-)?(?<word>[0-9a-z]+)", RegexOptions.ExplicitCapture)]
+    private static partial Regex Pieces();
+
+    [GeneratedRegex(@"\b(stop|bug ?check|bluescreen|blue screen|stopcode)\b")]
+    private static partial Regex StopWord();
+
+    /// <summary>What stands directly before a number that is a code.</summary>
+    [GeneratedRegex(@"\b(stop|code|error|status|bug ?check|fehler|erreur|errore|codice|codigo|nr|no|number)[ :.=#(-]*$")]
+    private static partial Regex CodeWord();
+}

@@ -1,0 +1,87 @@
+namespace Keel.Core.Codes;
+
+/// <summary>
+/// Finds the error whose wording a retold message is nearest to. Words that few errors have count most; a slip of one letter in a
+/// long word is forgiven.
+/// </summary>
+public sealed class MessageMatcher
+{
+    private const double Enough = 0.55, SlipWorth = 0.8, NearBest = 0.85, WordingShare = 0.6;
+    private const int LongWord = 5, Most = 3;
+
+    /// <summary>What a word counts that no wording has: less than a rare one, since people tell much beside the message.</summary>
+    private const double UnknownWeight = 2;
+    private readonly List<(StartupError Error, HashSet<string> Words)> wordings;
+    private readonly Dictionary<string, double> weights;
+
+    /// <param name="errors">The errors that can be meant.</param>
+    public MessageMatcher(IReadOnlyList<StartupError> errors)
+    {
+        wordings =
+        [
+            .. errors.SelectMany(error => error.Says.Append(error.Kind is "status" or "stop" ? error.Status : error.Id)
+                .Select(wording => (error, MessageWords.Of(wording.Replace('_', ' ')))))
+        ];
+        weights = wordings
+            .SelectMany(wording => wording.Words.Select(word => (Word: word, wording.Error.Id)))
+            .Distinct()
+            .GroupBy(pair => pair.Word)
+            .ToDictionary(group => group.Key, group => Math.Log(1 + ((double)errors.Count / group.Count())), StringComparer.Ordinal);
+    }
+
+    /// <summary>The errors that fit, the best first; none where nothing fits well enough.</summary>
+    public IReadOnlyList<(StartupError Error, double Score)> Find(string text)
+    {
+        var typed = MessageWords.Of(text);
+        if (typed.Count == 0) return [];
+        var scored = wordings
+            .Select(wording => (wording.Error, Score: Likeness(typed, wording.Words)))
+            .GroupBy(match => match.Error)
+            .Select(group => (Error: group.Key, Score: group.Max(match => match.Score)))
+            .Where(match => match.Score >= Enough)
+            .OrderByDescending(match => match.Score)
+            .ToList();
+        return [.. scored.Where(match => match.Score >= scored[0].Score * NearBest).Take(Most)];
+    }
+
+    /// <summary>
+    /// What the two share, in weight: mostly of the wording, since people tell more than the screen says; a little of what was
+    /// typed, since a wording of two words is found in many sentences.
+    /// </summary>
+    private double Likeness(HashSet<string> typed, HashSet<string> wording)
+    {
+        double shared = 0, whole = 0;
+        var count = 0;
+        foreach (var word in wording)
+        {
+            var weight = WeightOf(word);
+            whole += weight;
+            var worth = typed.Contains(word) ? 1 : typed.Any(other => IsSlip(other, word)) ? SlipWorth : 0;
+            shared += weight * worth;
+            if (worth > 0) count++;
+        }
+
+        if (whole == 0 || (count < 2 && wording.Count > 1 && typed.Count > 1)) return 0;
+        var told = typed.Sum(WeightOf);
+        return (shared / whole * WordingShare) + (Math.Min(1, shared / told) * (1 - WordingShare));
+    }
+
+    private double WeightOf(string word) => weights.GetValueOrDefault(word, UnknownWeight);
+
+    /// <summary>One letter other, missing, too many, or two swapped.</summary>
+    private static bool IsSlip(string typed, string word)
+    {
+        if (word.Length < LongWord || Math.Abs(typed.Length - word.Length) > 1) return false;
+        var start = typed.AsSpan().CommonPrefixLength(word);
+        var left = typed.AsSpan(start);
+        var right = word.AsSpan(start);
+        if (left.Length == right.Length)
+        {
+            return left.Length > 0
+                && (left[1..].SequenceEqual(right[1..])
+                    || (left.Length > 1 && left[0] == right[1] && left[1] == right[0] && left[2..].SequenceEqual(right[2..])));
+        }
+
+        return left.Length > right.Length ? left[1..].SequenceEqual(right) : right[1..].SequenceEqual(left);
+    }
+}
