@@ -9,8 +9,9 @@ public sealed class CodesPageTests
     private const string Head = """
         # Startup errors that keel explains
 
-        Codes and messages are read as people type them: `keel explain c0000034`, `keel explain "File: \Boot\BCD Status: 0xc000000d"`,
-        `keel explain digital signature could not be verified`. Besides these, every published status and stop code has its name.
+        Codes and messages are read as people type them: `keel explain c0000034`,
+        `keel explain "File: \Boot\BCD Status: 0xc000000d"`, `keel explain digital signature could not be verified`. Besides
+        these, every published status and stop code has its name. `keel explain FINDING` tells what a finding of keel means.
 
         | the screen says | name | what it means | links |
         | --- | --- | --- | --- |

@@ -1,3 +1,4 @@
+using Keel.Core.Chain;
 using Keel.Tests;
 
 namespace Keel.Cli.Tests;
@@ -27,6 +28,20 @@ public sealed class OutputTests
     {
         var match = await KeelProgram.Json(0, ["explain", .. typed.Split(' ')]);
         match.GetProperty("errors")[0].GetProperty("id").GetString().ShouldBe(id);
+    }
+
+    [Fact]
+    public async Task A_screen_names_its_findings_and_a_finding_its_screens()
+    {
+        var error = await KeelProgram.Json(0, "explain", "c0000034");
+        error.GetProperty("findings").EnumerateArray().Select(kind => kind.GetProperty("id").GetString())
+            .ShouldContain("store-missing");
+        var finding = await KeelProgram.Json(0, "explain", "preferred-dangling");
+        finding.GetProperty("findings")[0].GetProperty("shows")[0].GetString().ShouldBe("0xC0000034");
+        var beyond = await KeelProgram.Must(0, "explain", "volume-unclean");
+        string.Join(' ', beyond.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries))
+            .ShouldContain("keel writes nothing on it until then");
+        AllFindings.Kinds.Select(kind => kind.Id).ShouldBe(FindingKinds.All.Select(kind => kind.Id), ignoreOrder: true);
     }
 
     [Theory]

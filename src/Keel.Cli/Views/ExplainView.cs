@@ -1,6 +1,8 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Core.Chain;
 using Keel.Core.Codes;
+using Keel.Core.Mending;
 
 namespace Keel.Cli.Views;
 
@@ -11,7 +13,7 @@ internal sealed class ExplainView(Output output)
     {
         if (output.IsJson)
         {
-            KeelJson.Print(new ExplainDocument(match.Input, match.Guessed, match.Errors), KeelJson.Default.ExplainDocument);
+            Print(match, match.Errors.Count > 0 ? AllFindings.LeadingTo(match.Errors[0].Id) : []);
             return;
         }
 
@@ -34,6 +36,52 @@ internal sealed class ExplainView(Output output)
         foreach (var error in match.Errors) ShowOne(error, isFirst: error == match.Errors[0], whole: error == match.Errors[0]);
     }
 
+    /// <summary>A kind of finding: what is wrong, what a machine with it shows, and what is done about it.</summary>
+    public void Show(string input, FindingKind kind)
+    {
+        if (output.IsJson)
+        {
+            Print(new CodeMatch(input, [], Guessed: false), [kind]);
+            return;
+        }
+
+        output.Paragraph($"{kind.Id}: {kind.What}", style: "bold");
+        output.Paragraph($"It is found at the link {kind.Link.Id()}; {Weight(kind.Severity)}.");
+        if (kind.Shows.Length > 0)
+        {
+            output.Heading("A machine with it shows, most likely first");
+            foreach (var screen in kind.Shows) output.Paragraph(screen, indent: 2, hang: 2);
+        }
+
+        output.Heading("Next");
+        output.Paragraph(
+            Plan.IsMendable(kind) ? "keel mend DISK"
+                : kind.Beyond ?? "keel has no repair for it; 'keel diagnose DISK' says what to do.",
+            indent: 2,
+            hang: 2);
+    }
+
+    private static void Print(CodeMatch match, IReadOnlyList<FindingKind> findings) => KeelJson.Print(
+        new ExplainDocument(
+            match.Input,
+            match.Guessed,
+            match.Errors,
+            [.. findings.Select(kind => new KindDocument(
+                kind.Id,
+                kind.Link.Id(),
+                ToDocument.Word(kind.Severity),
+                kind.What,
+                kind.Shows,
+                Plan.IsMendable(kind)))]),
+        KeelJson.Default.ExplainDocument);
+
+    private static string Weight(Severity severity) => severity switch
+    {
+        Severity.Error => "a start fails by it",
+        Severity.Warning => "a start may fail by it",
+        _ => "a start does not fail by it"
+    };
+
     private void ShowOne(StartupError error, bool isFirst, bool whole)
     {
         if (!isFirst) output.Line();
@@ -55,6 +103,12 @@ internal sealed class ExplainView(Output output)
             output.Paragraph($"{number}. {cause.Cause}", indent: 2, hang: 3);
             output.Paragraph($"seen by:  {cause.Proof}", indent: 5, hang: 10);
             output.Paragraph($"do:       {cause.Remedy}", indent: 5, hang: 10);
+        }
+
+        if (AllFindings.LeadingTo(error.Id) is { Count: > 0 } findings)
+        {
+            output.Heading("Findings of keel that lead to it");
+            output.Paragraph(string.Join(", ", findings.Select(kind => kind.Id)), indent: 2, hang: 2);
         }
 
         output.Heading("Next");

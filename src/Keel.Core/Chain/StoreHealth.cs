@@ -10,19 +10,19 @@ namespace Keel.Core.Chain;
 public static class StoreHealth
 {
     /// <summary>The entry is not the one that is started, so the chain does not depend on it.</summary>
-    private static readonly FindingKind TargetGone = new(
+    internal static readonly FindingKind TargetGone = new(
         "entry-target-missing",
         Link.WindowsEntry,
         Severity.Note,
         "An entry points at something that is not here.");
 
-    private static readonly FindingKind NobodyLists = new(
+    internal static readonly FindingKind NobodyLists = new(
         "entry-listed-nowhere",
         Link.ManagerEntry,
         Severity.Note,
         "An entry that starts a system is in no menu.");
 
-    private static readonly FindingKind WrongType = new(
+    internal static readonly FindingKind WrongType = new(
         "setting-wrong-type",
         Link.WindowsEntry,
         Severity.Note,

@@ -7,7 +7,7 @@ public static class CodeGuess
 {
     private const int LeastDigits = 3;
 
-    /// <summary>The codes that slips of these kinds make the typed digits of; those with left out zeros only come first.</summary>
+    /// <summary>The codes of which such slips make the typed digits; those where zeros alone were left out come first.</summary>
     /// <param name="digits">As typed, in small hexadecimal digits.</param>
     /// <param name="codes">The codes that it can be.</param>
     public static IReadOnlyList<StartupError> Of(string digits, IEnumerable<StartupError> codes)

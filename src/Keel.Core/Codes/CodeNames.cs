@@ -18,7 +18,9 @@ public sealed class CodeNames
     /// <summary>The name of a stop code; null where there is none of that number.</summary>
     public string? OfStop(uint number) => stops.Value.GetValueOrDefault(number);
 
-    /// <summary>The number of a name, with or without "STATUS_", words parted by underscores or spaces; null where it is none.</summary>
+    /// <summary>
+    /// The number of a name, with or without "STATUS_", words parted by underscores or spaces; null where it is none.
+    /// </summary>
     public (uint Number, bool IsStop)? Named(string text)
     {
         var name = string.Join('_', text.ToUpperInvariant().Split([' ', '_'], StringSplitOptions.RemoveEmptyEntries));
@@ -44,7 +46,11 @@ public sealed class CodeNames
         using var reader = new StreamReader(stream);
         var names = new Dictionary<uint, string>();
         while (reader.ReadLine() is { } line)
-            names[uint.Parse(line.AsSpan(0, digits), NumberStyles.HexNumber, CultureInfo.InvariantCulture)] = line[(digits + 1)..];
+        {
+            var number = uint.Parse(line.AsSpan(0, digits), NumberStyles.HexNumber, CultureInfo.InvariantCulture);
+            names[number] = line[(digits + 1)..];
+        }
+
         return names;
     }
 }

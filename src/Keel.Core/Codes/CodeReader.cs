@@ -35,8 +35,9 @@ public static partial class CodeReader
         if (digits.Length is 0 or > MostDigits * 2 || !digits.All(char.IsAsciiHexDigit)) return null;
         digits = digits.TrimStart('0') is { Length: > 0 } rest && rest.Length > MostDigits ? rest : digits;
         if (digits.Length > MostDigits + 1) return null;
-        var looksLikeOne = hasMark || isAlone || isNamed || (digits.Length >= MostDigits - 1 && digits.Any(char.IsAsciiDigit));
-        if (!looksLikeOne && !(digits.Length >= 2 && digits.Any(char.IsAsciiDigit) && digits.Any(char.IsAsciiLetter))) return null;
+        var hasDigit = digits.Any(char.IsAsciiDigit);
+        var looksLikeOne = hasMark || isAlone || isNamed || (digits.Length >= MostDigits - 1 && hasDigit);
+        if (!looksLikeOne && !(digits.Length >= 2 && hasDigit && digits.Any(char.IsAsciiLetter))) return null;
         if (!uint.TryParse(digits, NumberStyles.HexNumber, CultureInfo.InvariantCulture, out var number)) number = 0;
         return new WrittenCode(number, digits, looksLikeOne, isStop, corrected != word);
     }

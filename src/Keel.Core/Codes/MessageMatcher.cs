@@ -9,7 +9,7 @@ public sealed class MessageMatcher
     private const double Enough = 0.55, SlipWorth = 0.8, NearBest = 0.85, WordingShare = 0.6;
     private const int LongWord = 5, Most = 3;
 
-    /// <summary>What a word counts that no wording has: less than a rare one, since people tell much beside the message.</summary>
+    /// <summary>What a word counts that no wording has: less than a rare one, since people tell much besides.</summary>
     private const double UnknownWeight = 2;
     private readonly List<(StartupError Error, HashSet<string> Words)> wordings;
     private readonly Dictionary<string, double> weights;
@@ -26,7 +26,10 @@ public sealed class MessageMatcher
             .SelectMany(wording => wording.Words.Select(word => (Word: word, wording.Error.Id)))
             .Distinct()
             .GroupBy(pair => pair.Word)
-            .ToDictionary(group => group.Key, group => Math.Log(1 + ((double)errors.Count / group.Count())), StringComparer.Ordinal);
+            .ToDictionary(
+                group => group.Key,
+                group => Math.Log(1 + ((double)errors.Count / group.Count())),
+                StringComparer.Ordinal);
     }
 
     /// <summary>The errors that fit, the best first; none where nothing fits well enough.</summary>

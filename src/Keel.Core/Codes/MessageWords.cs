@@ -12,9 +12,10 @@ public static partial class MessageWords
 
     private static readonly HashSet<string> Small =
     [
-        "a", "an", "the", "is", "are", "of", "or", "to", "your", "you", "my", "for", "and", "on", "in", "at", "was", "were", "it", "its",
-        "says", "say", "said", "screen", "with", "that", "this", "be", "by", "from", "just", "only", "some", "something", "like", "then",
-        "has", "have", "had", "i", "me", "we", "he", "she", "as", "so", "but", "get", "got", "shows", "show", "message", "please", "after",
+        "a", "an", "the", "is", "are", "of", "or", "to", "your", "you", "my", "for", "and", "on", "in", "at", "was", "were", "it",
+        "its", "says", "say", "said", "screen", "with", "that", "this", "be", "by", "from", "just", "only", "some", "something",
+        "like", "then", "has", "have", "had", "i", "me", "we", "he", "she", "as", "so", "but", "get", "got", "shows", "show",
+        "message", "please", "after",
         "could", "can", "did", "do", "does", "will", "would", "which", "when", "there", "all", "time", "any"
     ];
 
@@ -112,7 +113,10 @@ public static partial class MessageWords
     public static HashSet<string> Of(string text)
     {
         var found = new HashSet<string>(StringComparer.Ordinal);
-        var plain = text.ToLowerInvariant().Replace("'", "", StringComparison.Ordinal).Replace("’", "", StringComparison.Ordinal);
+        var plain = text
+            .ToLowerInvariant()
+            .Replace("'", "", StringComparison.Ordinal)
+            .Replace("\u2019", "", StringComparison.Ordinal);
         foreach (Match piece in Word().Matches(plain))
         {
             var word = piece.Value.Trim('.');

@@ -42,7 +42,8 @@ public sealed class StartupErrors
 
         foreach (var code in codes.Where(code => code.IsCertain))
         {
-            if (CodeGuess.Of(code.Digits, Possible(code)) is { Count: > 0 } near) return new CodeMatch(input, near, Guessed: true);
+            var near = CodeGuess.Of(code.Digits, Possible(code));
+            if (near.Count > 0) return new CodeMatch(input, near, Guessed: true);
         }
 
         var fitting = new MessageMatcher(All).Find(input);
@@ -64,7 +65,9 @@ public sealed class StartupErrors
 
     private StartupError? ById(string id) => All.FirstOrDefault(error => error.Id == id);
 
-    /// <summary>What a number can be: as it is; a status that was handed on; decimal digits that were read as hexadecimal ones.</summary>
+    /// <summary>
+    /// What a number can be: as it is; a status that was handed on; decimal digits that were read as hexadecimal ones.
+    /// </summary>
     private static IEnumerable<uint> Readings(WrittenCode code)
     {
         var isTooLong = code.Digits.TrimStart('0').Length > 8;

@@ -28,5 +28,8 @@ internal static class AllRemedies
         new RestoreProgram(), new MendSystemHive(), new SwitchOnDrivers(), new MendMirror()
     ];
 
-    public static IRemedy? For(Finding finding) => Array.Find(All, remedy => remedy.Mends.Contains(finding.Kind));
+    public static IRemedy? For(Finding finding) => For(finding.Kind);
+
+    /// <summary>The remedy for a kind of finding; null where there is none.</summary>
+    public static IRemedy? For(FindingKind kind) => Array.Find(All, remedy => remedy.Mends.Contains(kind));
 }

@@ -42,7 +42,10 @@ public sealed record Plan(
     public Plan Without(Step step) => Remake(Declined.Append(step.Id).ToHashSet());
 
     /// <summary>Whether keel has a repair for a finding.</summary>
-    public static bool IsMendable(Finding finding) => AllRemedies.For(finding) is not null;
+    public static bool IsMendable(Finding finding) => IsMendable(finding.Kind);
+
+    /// <summary>Whether keel has a remedy for such findings, where the disk allows it.</summary>
+    public static bool IsMendable(FindingKind kind) => AllRemedies.For(kind) is not null;
 
     /// <summary>A plan of one step that was asked for outright.</summary>
     internal static Plan ForRequest(Machine machine, Func<string, Step> act) => ForRequests(machine, [act]);

@@ -4,7 +4,19 @@ using Keel.Core.Codes;
 
 namespace Keel.Cli.Views.Json;
 
-internal sealed record ExplainDocument(string Input, bool Guessed, IReadOnlyList<StartupError> Errors);
+internal sealed record ExplainDocument(
+    string Input,
+    bool Guessed,
+    IReadOnlyList<StartupError> Errors,
+    IReadOnlyList<KindDocument> Findings);
+
+internal sealed record KindDocument(
+    string Id,
+    string Link,
+    string Severity,
+    string What,
+    IReadOnlyList<string> Shows,
+    bool Mended);
 
 internal sealed record SurveyDocument(
     string Firmware,

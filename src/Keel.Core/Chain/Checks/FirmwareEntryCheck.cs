@@ -28,7 +28,7 @@ internal sealed class FirmwareEntryCheck : ILinkCheck
         "The firmware has entries whose disk or file is gone.",
         StartupScreens.NoBootDevice);
 
-    private static readonly FindingKind OtherFirst = new(
+    internal static readonly FindingKind OtherFirst = new(
         "firmware-other-first",
         Link.FirmwareEntry,
         Severity.Note,
