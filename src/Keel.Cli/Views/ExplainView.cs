@@ -9,6 +9,8 @@ namespace Keel.Cli.Views;
 /// <summary>Shows what a startup error means.</summary>
 internal sealed class ExplainView(Output output)
 {
+    private const int FindingsShown = 4;
+
     public void Show(CodeMatch match)
     {
         if (output.IsJson)
@@ -97,6 +99,13 @@ internal sealed class ExplainView(Output output)
         if (!whole) return;
         output.Paragraph(
             error.Links.Count == 0 ? "It points past the boot chain." : $"It points at: {string.Join(", ", error.Links)}");
+        if (AllFindings.LeadingTo(error.Id) is { Count: > 0 } findings)
+        {
+            var named = string.Join(", ", findings.Take(FindingsShown).Select(kind => kind.Id));
+            var more = findings.Count > FindingsShown ? $" and {findings.Count - FindingsShown} more" : "";
+            output.Paragraph($"What keel finds where it comes from the disk: {named}{more}");
+        }
+
         output.Heading("Usual causes, most likely first");
         foreach (var (cause, number) in error.Causes.Select((cause, index) => (cause, index + 1)))
         {
@@ -105,14 +114,8 @@ internal sealed class ExplainView(Output output)
             output.Paragraph($"do:       {cause.Remedy}", indent: 5, hang: 10);
         }
 
-        if (AllFindings.LeadingTo(error.Id) is { Count: > 0 } findings)
-        {
-            output.Heading("Findings of keel that lead to it");
-            output.Paragraph(string.Join(", ", findings.Select(kind => kind.Id)), indent: 2, hang: 2);
-        }
-
-        output.Heading("Next");
-        foreach (var next in error.Next) output.Paragraph(next, indent: 2);
+        output.Line();
+        foreach (var next in error.Next) output.Paragraph("Next:", next);
     }
 
     internal static string Name(StartupError error) => error.Kind switch
