@@ -41,6 +41,7 @@ public sealed class OutputTests
         var beyond = await KeelProgram.Must(0, "explain", "volume-unclean");
         string.Join(' ', beyond.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries))
             .ShouldContain("keel writes nothing on it until then");
+        (await KeelProgram.Must(1, "explain", "store-misssing")).ShouldContain("keel explain store-missing");
         AllFindings.Kinds.Select(kind => kind.Id).ShouldBe(FindingKinds.All.Select(kind => kind.Id), ignoreOrder: true);
     }
 

@@ -28,7 +28,7 @@ internal static class ExplainCommand
             }
 
             var match = StartupErrors.Load().Find(typed);
-            view.Show(match);
+            view.Show(match, NearWords.Nearest(typed, AllFindings.Kinds.Select(known => known.Id)));
             return match.Errors.Count > 0 ? 0 : 1;
         });
         return command;

@@ -11,7 +11,8 @@ internal sealed class ExplainView(Output output)
 {
     private const int FindingsShown = 4;
 
-    public void Show(CodeMatch match)
+    /// <param name="finding">The id of the finding that may have been meant; null where none is near.</param>
+    public void Show(CodeMatch match, string? finding)
     {
         if (output.IsJson)
         {
@@ -21,6 +22,13 @@ internal sealed class ExplainView(Output output)
 
         if (match.Errors.Count == 0)
         {
+            if (finding is not null)
+            {
+                output.Paragraph($"\"{match.Input}\" is not known here.");
+                output.Paragraph("Did you mean this finding?", $"keel explain {finding}");
+                return;
+            }
+
             output.Paragraph($"\"{match.Input}\" is not known here, and nothing near it is.");
             output.Paragraph(
                 "Check the digits, or type a few words of what the screen says: keel explain missing operating system");

@@ -7,7 +7,7 @@ namespace Keel.Core.Sticks;
 /// Writes an image to a stick: its beginning last, so that a stick that was pulled out halfway starts nothing; then reads all of
 /// it back.
 /// </summary>
-/// <remarks>What was there is gone, and not in the logbook: an image of a stick would be larger than the stick's worth.</remarks>
+/// <remarks>What was there is gone, and not in the logbook: it can be many gigabytes.</remarks>
 public sealed class StickWriting(DiskFile image, DiskFile stick)
 {
     private const int PieceBytes = 4 * 1024 * 1024;
