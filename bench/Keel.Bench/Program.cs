@@ -20,6 +20,16 @@ if (args is ["drivers", var driverDisk, var driverText] && int.TryParse(driverTe
     return 0;
 }
 
+// history DISK LOG: an event log of 20 MiB and 30 crash dumps on a practice disk for BIOS, and the log beside it.
+if (args is ["history", var historyDisk, var log])
+{
+    var contents = Memories.EventLog(20 * 1024 * 1024);
+    File.WriteAllBytes(log, contents);
+    Changed.Write(historyDisk, machine => machine.Volumes.First(volume => volume.Number == 2).Edit(files =>
+        Memories.Write(files, contents, 30)));
+    return 0;
+}
+
 // fill FROM TO COUNT: a copy of a practice disk with that many more files on its Windows volume.
 // store TO COUNT: a store of that many entries. hive TO COUNT: a hive of that many keys.
 if (args is ["store" or "hive", var file, var number] && int.TryParse(number, out var entries))
@@ -42,7 +52,8 @@ if (args is ["tree", var hive])
 if (args is not ["fill", var from, var to, var countText] || !int.TryParse(countText, out var count))
 {
     Console.Error.WriteLine(
-        "usage: bootset DISK | drivers DISK COUNT | fill FROM TO COUNT | store TO COUNT | hive TO COUNT | tree FILE");
+        "usage: bootset DISK | drivers DISK COUNT | history DISK LOG | fill FROM TO COUNT | store TO COUNT | hive TO COUNT | "
+            + "tree FILE");
     return 2;
 }
 

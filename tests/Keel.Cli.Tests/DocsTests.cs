@@ -60,7 +60,7 @@ public sealed partial class DocsTests
     {
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "none");
-        (await Offered("keel sto")).ShouldBe(["store"]);
+        (await Offered("keel sto")).ShouldBe(["store", "history"]);
         (await Offered("keel store pre")).ShouldContain("prefer");
         (await Offered("keel diagnose --firmware ")).ShouldBe(["bios", "uefi"], ignoreOrder: true);
         (await Offered($"keel store prefer {disk} ")).ShouldContain("Windows 10 Pro");

@@ -3,7 +3,8 @@ namespace Keel.Cli.Tests;
 /// <summary>Faults of the start drivers, and of the Windows volume as a whole.</summary>
 public sealed class DriverAndVolumeFaultTests
 {
-    internal static readonly string[] Beginnings = ["driver-", "storage-", "volume-", "mft-", "system-volume-", "clone-"];
+    internal static readonly string[] Beginnings =
+        ["driver-", "storage-", "volume-", "mft-", "system-volume-", "clone-", "update-"];
 
     public static Task<IEnumerable<TheoryDataRow<string, string>>> Faults() => FaultMatrix.Faults(Beginnings);
 

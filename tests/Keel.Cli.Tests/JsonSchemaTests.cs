@@ -21,6 +21,7 @@ public sealed partial class JsonSchemaTests
         ["explain"] = typeof(ExplainDocument),
         ["survey"] = typeof(SurveyDocument),
         ["diagnose"] = typeof(DiagnoseDocument),
+        ["history"] = typeof(HistoryDocument),
         ["mend"] = typeof(MendDocument),
         ["logbook"] = typeof(LogbookDocument),
         ["undo"] = typeof(RecordSummary),

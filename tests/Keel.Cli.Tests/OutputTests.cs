@@ -22,7 +22,7 @@ public sealed class OutputTests
     [InlineData("NTLDR is compressed", "NTLDR is compressed")]
     [InlineData("keel: BOOTMGR not found", "BOOTMGR is missing")]
     [InlineData("total identified windows installations: 0", "no installations found")]
-    [InlineData("the requested system device cannot be found", "element not found")]
+    [InlineData("the requested system device cannot be found", "0xC0000452")]
     [InlineData("no boot device", "no bootable device")]
     public async Task A_code_or_message_is_found_as_people_type_it(string typed, string id)
     {

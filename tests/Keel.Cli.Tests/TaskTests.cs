@@ -31,7 +31,7 @@ public sealed partial class TaskTests
     }
 
     [Fact]
-    public void There_are_thirty() => Titles.Count.ShouldBe(30);
+    public void There_are_thirty_one() => Titles.Count.ShouldBe(31);
 
     [GeneratedRegex(
         @"^### \d+\. (?<title>[^\n]+)\n    (?<command>[^\n]+)\n(?<rest>(?:> [^\n]+\n)+)",

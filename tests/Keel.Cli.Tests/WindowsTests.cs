@@ -143,7 +143,7 @@ public sealed class WindowsTests
             cd {scratch.Folder}
             printf '\xff\xfe' > trail
             printf 'Root cause found: a driver\r\n' | iconv -t utf-16le >> trail
-            printf '\1\0\0\0\1\0\0\0\1\0\0\1' > bootstat
+            printf '\1\0\0\0\1\0\0\0\1\0\1\0' > bootstat
             printf 'x' > pending.xml
             ntfscp -f {windows} bootstat Windows/bootstat.dat
             ntfscp -f {windows} trail Windows/ntbtlog.txt
@@ -153,7 +153,7 @@ public sealed class WindowsTests
         var found = await disk.Json(0, "diagnose");
         found.GetProperty("verdict").GetString().ShouldBe("sound");
         var history = found.GetProperty("history").ToString();
-        foreach (var words in (string[])["did NOT come to its end", "Root cause found: a driver", "was not finished"])
+        foreach (var words in (string[])["the last shutdown did NOT", "Root cause found: a driver", "was not finished"])
             history.ShouldContain(words);
     }
 

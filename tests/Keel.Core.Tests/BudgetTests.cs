@@ -150,6 +150,8 @@ public sealed class BudgetTests
     /// <summary>A volume on which every file claims to be huge.</summary>
     private sealed class HugeFile : IVolume
     {
+        public void SetWritten(string path, DateTimeOffset time) => throw new NotSupportedException();
+
         public const long SizeBytes = 16L * 1024 * 1024 * 1024 * 1024;
 
         public FileSystemKind Kind => FileSystemKind.Ntfs;

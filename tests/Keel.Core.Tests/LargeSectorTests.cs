@@ -13,6 +13,7 @@ public sealed class LargeSectorTests
         "volume-unclean",
         "volume-hibernated",
         "volume-encrypted",
+        "update-half-done",
         "system-volume-full",
         "layout-firmware-mismatch",
         "foreign-mbr-code"

@@ -2,6 +2,7 @@ using System.Reflection;
 using System.Runtime.InteropServices;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.EventLogs;
 using Keel.Core.Firmware;
 using Keel.Core.Hives;
 using Keel.Core.Layout;
@@ -46,6 +47,10 @@ public sealed class RecordLayoutTests
         [typeof(HivePiecesRecord)] = 8,
         [typeof(HiveLogEntryRecord)] = 40,
         [typeof(HiveLogPageRecord)] = 8,
+        [typeof(EventLogFileRecord)] = 128,
+        [typeof(EventLogChunkRecord)] = 128,
+        [typeof(EventRecord)] = 24,
+        [typeof(OldEventRecord)] = 56,
         [typeof(HardDriveRecord)] = 38,
         [typeof(BootDeviceRecord)] = 88
     };
@@ -335,7 +340,59 @@ public sealed class RecordLayoutTests
         { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Partition), 0x20, 16 },
         { typeof(BootDeviceRecord), nameof(BootDeviceRecord.DiskKind), 0x30, 4 },
         { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Table), 0x34, 4 },
-        { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Disk), 0x38, 16 }
+        { typeof(BootDeviceRecord), nameof(BootDeviceRecord.Disk), 0x38, 16 },
+
+        // the evtx format: file header
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.Mark), 0, 8 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.FirstChunk), 8, 8 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.LastChunk), 16, 8 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.NextNumber), 24, 8 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.HeaderBytes), 32, 4 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.MinorVersion), 36, 2 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.MajorVersion), 38, 2 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.BlockSize), 40, 2 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.ChunkCount), 42, 2 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.Unused), 44, 76 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.Flags), 0x78, 4 },
+        { typeof(EventLogFileRecord), nameof(EventLogFileRecord.Checksum), 0x7C, 4 },
+
+        // the evtx format: chunk header
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.Mark), 0, 8 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.FirstPlace), 8, 8 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.LastPlace), 16, 8 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.FirstNumber), 24, 8 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.LastNumber), 32, 8 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.HeaderBytes), 40, 4 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.LastRecordAt), 44, 4 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.FreeAt), 48, 4 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.RecordsChecksum), 52, 4 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.Unused), 56, 64 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.Flags), 120, 4 },
+        { typeof(EventLogChunkRecord), nameof(EventLogChunkRecord.Checksum), 124, 4 },
+
+        // the evtx format: record
+        { typeof(EventRecord), nameof(EventRecord.Mark), 0, 4 },
+        { typeof(EventRecord), nameof(EventRecord.Size), 4, 4 },
+        { typeof(EventRecord), nameof(EventRecord.Number), 8, 8 },
+        { typeof(EventRecord), nameof(EventRecord.Written), 16, 8 },
+
+        // MS-EVEN: EVENTLOGRECORD
+        { typeof(OldEventRecord), nameof(OldEventRecord.Size), 0, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.Mark), 4, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.Number), 8, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.Generated), 12, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.Written), 16, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.EventId), 20, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.Type), 24, 2 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.StringCount), 26, 2 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.Category), 28, 2 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.Flags), 30, 2 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.ClosingNumber), 32, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.StringsAt), 36, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.SidBytes), 40, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.SidAt), 44, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.DataBytes), 48, 4 },
+        { typeof(OldEventRecord), nameof(OldEventRecord.DataAt), 52, 4 }
     };
 
     [Theory]

@@ -1,23 +1,40 @@
+using System.Text.RegularExpressions;
 using Keel.Core.Chain;
 using Keel.Core.Codes;
 
 namespace Keel.Core.Tests;
 
 /// <summary>What is typed is found: codes however they are written, messages as people remember them.</summary>
-public sealed class StartupErrorTests
+public sealed partial class StartupErrorTests
 {
     private static readonly StartupErrors Table = StartupErrors.Load();
     private static readonly CodeNames Names = new();
 
     /// <summary>
-    /// Three sets. Of the second 91 of 98 were right when it was first run, of the third 57 of 61: each was mended by what its
-    /// misses had in common, and is kept whole.
+    /// Of the second set 91 of 98 were right when it was first run, of the third 57 of 61, of the fourth 68 of 77, of the fifth
+    /// 64 of 77, of the sixth 69 of 78, of that in other languages 94 of 100: each was mended by what its misses had in common,
+    /// and is kept whole.
     /// </summary>
     [Theory]
     [InlineData("retellings-1.txt")]
     [InlineData("retellings-2.txt")]
     [InlineData("retellings-3.txt")]
+    [InlineData("retellings-4.txt")]
+    [InlineData("retellings-5.txt")]
+    [InlineData("retellings-6.txt")]
+    [InlineData("retellings-abroad.txt")]
     public void Retold_codes_and_messages_are_recognised(string set) => Wrong(set).ShouldBeEmpty();
+
+    /// <summary>
+    /// The seventh set was never used for mending: 58 of 60 were right when it was first run, and the others were called guesses.
+    /// </summary>
+    [Fact]
+    public void Of_retellings_that_nothing_was_mended_by_nearly_all_are_recognised()
+    {
+        var wrong = Wrong("retellings-7.txt");
+        wrong.Count.ShouldBeLessThanOrEqualTo(2);
+        wrong.ShouldAllBe(line => Table.Find(line.Split(" | ", StringSplitOptions.None)[0]).Guessed);
+    }
 
     [Fact]
     public void Every_code_of_the_table_has_its_published_name()
@@ -37,6 +54,27 @@ public sealed class StartupErrorTests
         Table.All.Select(error => error.Id).ShouldBeUnique();
         Table.All.ShouldAllBe(error => error.Causes.Count > 0 && error.Next.Count > 0 && error.Meaning.EndsWith('.'));
     }
+
+    /// <summary>What keel says that it would find is what it finds.</summary>
+    [Fact]
+    public void Every_finding_that_a_proof_names_is_one()
+    {
+        var kinds = AllFindings.Kinds.Select(kind => kind.Id).ToHashSet();
+        var named = Table.All
+            .SelectMany(error => error.Causes)
+            .Where(cause => cause.Proof.Contains("keel diagnose says", StringComparison.Ordinal))
+            .SelectMany(cause => FindingId().Matches(cause.Proof).Select(match => match.Value))
+            .ToList();
+        named.Count.ShouldBeGreaterThan(60);
+        named.Where(id => !kinds.Contains(id)).ShouldBeEmpty();
+    }
+
+    /// <summary>Each wording leads to its own error first; another that it leads to too would be told apart by chance.</summary>
+    [Fact]
+    public void Every_wording_finds_its_own_error() => Table.All
+        .SelectMany(error => error.Says.Concat(error.Abroad ?? []).Select(wording => (error.Id, Wording: wording)))
+        .Where(one => Table.Find(one.Wording).Errors is not [{ Id: var found }, ..] || found != one.Id)
+        .ShouldBeEmpty();
 
     /// <summary>Two errors with the same wording would be told apart by chance.</summary>
     [Fact]
@@ -64,7 +102,7 @@ public sealed class StartupErrorTests
     [Theory]
     [InlineData("0xc000034")]
     [InlineData("0xc0034")]
-    [InlineData("0xc0000043 swapped? 0xc0000304")]
+    [InlineData("0xc0000304")]
     [InlineData("0xc00000034")]
     public void A_slip_in_a_code_is_called_a_guess(string typed)
     {
@@ -83,6 +121,23 @@ public sealed class StartupErrorTests
     [InlineData("0x")]
     [InlineData("0xzz")]
     public void What_is_nothing_is_not_made_into_something(string typed) => Table.Find(typed).Errors.ShouldBeEmpty();
+
+    [Fact]
+    public void Several_codes_that_are_as_near_are_a_choice_and_none_of_them_the_answer()
+    {
+        var match = Table.Find("0xC000001");
+        match.IsChoice.ShouldBeTrue();
+        match.Errors.Select(error => error.Id).ShouldBe(["0xC0000001", "0xC0000010"]);
+        match.Choose(match.Errors[1]).Errors.ShouldHaveSingleItem().Id.ShouldBe("0xC0000010");
+        Table.Find("0xC000034").IsChoice.ShouldBeFalse();
+    }
+
+    [Theory]
+    [InlineData("erreur de lecture", 0)]
+    [InlineData("code de", 0)]
+    [InlineData("stop 7b", 1)]
+    public void A_small_word_of_another_language_is_no_code(string typed, int codes) =>
+        CodeReader.Read(typed).Count(code => code.IsCertain).ShouldBe(codes);
 
     [Fact]
     public void Any_text_is_survived()
@@ -112,4 +167,7 @@ public sealed class StartupErrorTests
 
     private static string Answer(string line) =>
         string.Join("; ", Table.Find(line.Split(" | ")[0]).Errors.Select(error => error.Id));
+
+    [GeneratedRegex("[a-z0-9]+(-[a-z0-9]+)+")]
+    private static partial Regex FindingId();
 }

@@ -4,6 +4,7 @@ using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Hives;
 using Keel.Core.Mending;
+using Keel.Core.Volumes;
 using Keel.Core.Windows;
 using Keel.Tests;
 
@@ -35,6 +36,40 @@ public sealed class SystemHiveTests
         var service = root.ChildOrNew("quay").Set(HiveValue.OfNumber("Start", (uint)start)).Set(HiveValue.OfNumber("Type", 1));
         if (overriding is { } number) service.ChildOrNew("StartOverride").Set(HiveValue.OfNumber("0", (uint)number));
         WindowsService.Of(Hive.Open(HiveWriter.Write(root)).Root.Find("quay")!).Effective.ShouldBe(counts);
+    }
+
+    [Theory]
+    [InlineData(0)]
+    [InlineData(100)]
+    [InlineData(-1)]
+    public void A_log_that_is_of_no_use_says_nothing_against_the_hive(int bytes)
+    {
+        using var practice = new Practice("system-hive-torn");
+        const string hive = @"\Windows\System32\config\SYSTEM";
+        practice.Edit(files =>
+        {
+            if (bytes < 0) files.CreateFolder(hive + ".LOG2");
+            else files.WriteFile(hive + ".LOG2", new byte[bytes]);
+        });
+        SystemHive.Read(practice.Windows.Files!, hive).Condition.ShouldBe(SystemHiveCondition.Torn);
+    }
+
+    [Fact]
+    public void An_empty_log_beside_a_dirty_store_throws_no_store_away()
+    {
+        using var practice = new Practice();
+        var path = practice.Machine.Store.Path;
+        practice.System.Edit(files =>
+        {
+            var store = files.ReadFile(path);
+            var header = HiveHeader.TryRead(store)!;
+            (header with { PrimarySequence = header.PrimarySequence + 1 }).Write(store);
+            files.WriteFile(path, store);
+            files.WriteFile(path + ".LOG", []);
+        });
+        var state = practice.Machine.Store;
+        state.Store.ShouldNotBeNull().WindowsEntries.Count().ShouldBe(1);
+        $"{state.Seen}".ShouldNotContain("argument");
     }
 
     [Fact]

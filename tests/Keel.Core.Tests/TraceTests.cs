@@ -1,6 +1,7 @@
 using System.Text;
 using Keel.Core.Chain;
 using Keel.Core.Facts;
+using Keel.Core.History;
 
 namespace Keel.Core.Tests;
 
@@ -11,7 +12,7 @@ public sealed class TraceTests
     public void A_machine_that_wrote_nothing_down_has_no_traces()
     {
         using var practice = new Practice();
-        Traces.Of(practice.Machine).ShouldBeEmpty();
+        TracesOf(practice).ShouldBeEmpty();
     }
 
     [Theory]
@@ -25,12 +26,12 @@ public sealed class TraceTests
         var record = new byte[64];
         (record[10], record[11]) = (started, shutDown);
         practice.Edit(files => files.WriteFile(@"\Windows\bootstat.dat", record));
-        var trace = Traces.Of(practice.Machine).ShouldHaveSingleItem();
-        trace.Path.ShouldBe(@"\Windows\bootstat.dat");
+        var trace = TracesOf(practice).ShouldHaveSingleItem();
+        trace.Source.ShouldBe(@"\Windows\bootstat.dat");
         trace.Says.Id.ShouldBe("trace.boot-status");
         trace.Says.Facts.Get(Fact.IsStarted).ShouldBe(isStarted);
         trace.Says.Facts.Get(Fact.IsShutDown).ShouldBe(isShutDown);
-        trace.Written.ShouldNotBeNull();
+        trace.Time.ShouldNotBeNull();
     }
 
     [Theory]
@@ -41,7 +42,7 @@ public sealed class TraceTests
     {
         using var practice = new Practice();
         practice.Edit(files => files.WriteFile(@"\Windows\bootstat.dat", new byte[bytes]));
-        Traces.Of(practice.Machine).ShouldBeEmpty();
+        TracesOf(practice).ShouldBeEmpty();
     }
 
     [Theory]
@@ -54,7 +55,7 @@ public sealed class TraceTests
         using var practice = new Practice();
         byte[] bytes = isWide ? [0xFF, 0xFE, .. Encoding.Unicode.GetBytes(text)] : Encoding.Latin1.GetBytes(text);
         practice.Edit(files => files.WriteFile(@"\Windows\ntbtlog.txt", bytes));
-        var trace = Traces.Of(practice.Machine).ShouldHaveSingleItem();
+        var trace = TracesOf(practice).ShouldHaveSingleItem();
         trace.Says.Id.ShouldBe("trace.start-log");
         trace.Says.Facts.Get(Fact.Said).ShouldBe(expected);
     }
@@ -65,7 +66,7 @@ public sealed class TraceTests
         using var practice = new Practice();
         var bytes = Encoding.Latin1.GetBytes(new string('a', 600_000) + "\n" + new string('b', 500));
         practice.Edit(files => files.WriteFile(@"\Windows\ntbtlog.txt", bytes));
-        Traces.Of(practice.Machine)[0].Says.Facts.Get(Fact.Said).ShouldBe(new string('b', 120));
+        TracesOf(practice)[0].Says.Facts.Get(Fact.Said).ShouldBe(new string('b', 120));
     }
 
     [Fact]
@@ -73,7 +74,7 @@ public sealed class TraceTests
     {
         using var practice = new Practice();
         practice.Edit(files => files.WriteFile(@"\Windows\ntbtlog.txt", new byte[100_000]));
-        Traces.Of(practice.Machine).ShouldBeEmpty();
+        TracesOf(practice).ShouldBeEmpty();
     }
 
     [Fact]
@@ -89,19 +90,40 @@ public sealed class TraceTests
             files.WriteFile(@"\Windows\WinSxS\pending.xml", "<x/>"u8);
             files.CreateFolder(@"\Windows\ntbtlog.txt");
         });
-        var traces = Traces.Of(practice.Machine);
+        var traces = TracesOf(practice);
         traces.Select(trace => trace.Says.Id)
             .ShouldBe(["trace.boot-status", "trace.start-repair", "trace.servicing-pending"], ignoreOrder: true);
         traces.Single(trace => trace.Says.Id == "trace.start-repair").Says.Facts.Get(Fact.Said)
             .ShouldBe("Root cause found: boot file damaged");
-        traces.Select(trace => trace.Written).ShouldBe(traces.Select(trace => trace.Written).OrderByDescending(time => time));
+        traces.Select(trace => trace.Time).ShouldBe(traces.Select(trace => trace.Time).OrderByDescending(time => time));
     }
 
     [Fact]
-    public void Where_Windows_can_not_be_reached_nothing_is_told()
+    public void Where_no_entry_leads_to_a_Windows_the_one_that_is_there_is_asked()
     {
         using var practice = new Practice("store-missing");
         practice.Edit(files => files.WriteFile(@"\Windows\bootstat.dat", new byte[64]));
-        Traces.Of(practice.Machine).ShouldBeEmpty();
+        TracesOf(practice).ShouldHaveSingleItem();
     }
+
+    [Theory]
+    [InlineData("Number of repair attempts: 3\nUnknown Bugcheck: Bugcheck 7b. Parameters = 0x0\n", 3, 0x7Bu)]
+    [InlineData("Number of repair attempts: x\nBugcheck zz\nResult\n", null, null)]
+    [InlineData("Bugcheck 50\nBugcheck c000021a, again\n", null, 0xC000021Au)]
+    [InlineData("no bugcheck 0 here\n", null, null)]
+    public void The_repairs_log_says_how_often_it_tried_and_for_which_stop(string text, int? tries, uint? stop)
+    {
+        using var practice = new Practice();
+        practice.Edit(files =>
+        {
+            files.CreateFolder(@"\Windows\System32\LogFiles\Srt");
+            files.WriteFile(@"\Windows\System32\LogFiles\Srt\last.txt", Encoding.Latin1.GetBytes(text));
+        });
+        var trace = TracesOf(practice).ShouldHaveSingleItem();
+        trace.StopCode.ShouldBe(stop);
+        trace.Says.Facts.Get(Fact.Times).ShouldBe(tries ?? 0);
+    }
+
+    private static IReadOnlyList<HistoryItem> TracesOf(Practice practice) =>
+        MachineMemory.Of(practice.Machine, HistoryScope.Usual)!.Traces;
 }

@@ -13,6 +13,7 @@ internal sealed class CommandTree(CommonOptions common)
         ("explain", ExplainCommand.Create),
         ("survey", SurveyCommand.Create),
         ("diagnose", DiagnoseCommand.Create),
+        ("history", HistoryCommand.Create),
         ("mend", MendCommand.Create),
         ("mbr", MbrCommand.Create),
         ("sector", SectorCommand.Create),

@@ -20,17 +20,28 @@ internal static class ExplainCommand
         command.SetAction(parsed =>
         {
             var typed = string.Join(' ', parsed.GetValue(words)!);
-            var view = new ExplainView(common.OutputOf(parsed));
+            var output = common.OutputOf(parsed);
+            var view = new ExplainView(output);
             if (AllFindings.Named(typed) is { } kind)
             {
                 view.Show(typed, kind);
                 return 0;
             }
 
-            var match = StartupErrors.Load().Find(typed);
+            var match = Chosen(StartupErrors.Load().Find(typed), output);
             view.Show(match, NearWords.Nearest(typed, AllFindings.Kinds.Select(known => known.Id)));
             return match.Errors.Count > 0 ? 0 : 1;
         });
         return command;
+    }
+
+    /// <summary>Where several codes are as near, the technician is asked at a terminal; elsewhere all are told.</summary>
+    private static CodeMatch Chosen(CodeMatch match, Output output)
+    {
+        if (!match.IsChoice || output.IsJson || !Output.CanAsk || Console.IsOutputRedirected) return match;
+        var question = $"\"{match.Input}\" is not known here. Which of these may it be?";
+        return new ChoiceMenu(output).Ask(question, [.. match.Errors.Select(ExplainView.Name)]) is { } chosen
+            ? match.Choose(match.Errors[chosen])
+            : match;
     }
 }

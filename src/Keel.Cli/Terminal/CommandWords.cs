@@ -24,6 +24,8 @@ internal sealed class CommandWords(string? logbook)
 
     public string Diagnose(Machine machine) => $"keel diagnose {Of(machine)}{Logbook}";
 
+    public string History(Machine machine) => $"keel history {Of(machine)}";
+
     public string Mend(Machine machine) => $"keel mend {Of(machine)}{Logbook}";
 
     public string Renew(Machine machine) => $"keel files renew {Of(machine)}{Logbook}";

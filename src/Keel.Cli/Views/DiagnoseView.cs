@@ -28,13 +28,10 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         ShowReadErrors(diagnosis);
         ShowAnswer(diagnosis);
         ShowReported(diagnosis);
-        ShowChain(diagnosis.Plan.Before);
+        ShowChain(diagnosis.Plan.Before, diagnosis);
         ShowInstallations(diagnosis);
         ShowPlan(diagnosis.Plan);
-        ShowList(
-            "The machine's own traces (history, not proof)",
-            [.. diagnosis.History.Select(trace =>
-                $"{(trace.Written is { } time ? $"{time:yyyy-MM-dd HH:mm}" : "undated")} {trace.Path}: {Words.Of(trace.Says)}")]);
+        ShowMemory(diagnosis);
         ShowList("What remains, beyond keel", diagnosis.Beyond);
         ShowNext(diagnosis);
     }
@@ -46,7 +43,9 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         ShowReadErrors(diagnosis);
         ShowAnswer(diagnosis);
         ShowReported(diagnosis);
-        var rows = FoldedRows(diagnosis.Plan.Before).Where(row => row[1].Item1 is "BROKEN" or "DOUBTFUL" or "note").ToList();
+        var rows = FoldedRows(diagnosis.Plan.Before, diagnosis)
+            .Where(row => row[1].Item1 is "BROKEN" or "DOUBTFUL" or "note")
+            .ToList();
         output.Columns(rows.Take(stepsShown).ToList());
         if (rows.Count > stepsShown) output.Paragraph($"and {rows.Count - stepsShown} more", indent: 2, style: "grey");
         var steps = diagnosis.Plan.Steps;
@@ -93,6 +92,25 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         }
     }
 
+    /// <summary>What the machine remembers, where that tells more than that all was well.</summary>
+    private void ShowMemory(Diagnosis diagnosis)
+    {
+        if (diagnosis.Memory is not { } memory) return;
+        var sentences = new HistorySentences(memory.History, isUtc: false);
+        var judgement = memory.History.Judgement;
+        var lines = new List<string>();
+        if (judgement.HasTrouble && diagnosis.Noted is null) lines.Add(sentences.Answer());
+        if (judgement.HasTrouble) lines.AddRange(sentences.Reasons());
+        else if (sentences.Disk() is { } disk) lines.Add(disk);
+        if (all)
+        {
+            lines.AddRange(memory.Traces.Select(trace =>
+                $"{sentences.Time(trace.Time)} {trace.Source}: {Words.Of(trace.Says)}"));
+        }
+
+        ShowList($"What the machine remembers, never proof (all: {output.Commands.History(diagnosis.Machine)})", lines);
+    }
+
     private void ShowList(string heading, IReadOnlyList<string> lines)
     {
         if (lines.Count == 0) return;
@@ -124,10 +142,10 @@ internal sealed class DiagnoseView(Output output, bool all = false)
     }
 
     /// <summary>The chain: what is sound in one line, what is not link by link; all of it where that was asked for.</summary>
-    public void ShowChain(Walk walk)
+    public void ShowChain(Walk walk, Diagnosis? diagnosis = null)
     {
         output.Heading($"The chain ({SurveyView.FirmwareName(walk.Firmware)})");
-        output.Columns(all ? [.. walk.Links.Select(LinkRow)] : FoldedRows(walk));
+        output.Columns(all ? [.. walk.Links.Select(LinkRow)] : FoldedRows(walk, diagnosis));
         if (!all || walk.Findings.Count == 0) return;
         output.Heading("Findings");
         output.Columns([.. walk.Findings.Select(finding => new (string, string?)[]
@@ -147,7 +165,7 @@ internal sealed class DiagnoseView(Output output, bool all = false)
             link.Status == LinkStatus.Unreached ? "grey" : null)
     ];
 
-    private static List<(string, string?)[]> FoldedRows(Walk walk)
+    private static List<(string, string?)[]> FoldedRows(Walk walk, Diagnosis? diagnosis)
     {
         var rows = new List<(string, string?)[]>();
         var run = new List<LinkResult>();
@@ -158,7 +176,7 @@ internal sealed class DiagnoseView(Output output, bool all = false)
             if (run.Count > 0 && (!isPlain || run[0].Status != link.Status)) Fold(run, rows);
             if (isPlain) run.Add(link);
             else if (findings.Count == 0) rows.Add(Row(link, Words.Of(link.Detail)));
-            foreach (var finding in findings) rows.Add(Row(link, $"{Words.Of(finding.Seen)} [{finding.Id}]", finding));
+            foreach (var finding in findings) rows.Add(Row(link, Told(finding, diagnosis), finding));
         }
 
         Fold(run, rows);
@@ -167,9 +185,18 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         {
             (finding.Link.Id(), null),
             (ToDocument.Word(finding.Kind.Severity), StyleOf(finding)),
-            ($"{Words.Of(finding.Seen)} [{finding.Id}]", null)
+            (Told(finding, diagnosis), null)
         }));
         return rows;
+    }
+
+    /// <summary>What was seen; with what was installed just before the starts failed, where it is about that.</summary>
+    private static string Told(Finding finding, Diagnosis? diagnosis)
+    {
+        var told = $"{Words.Of(finding.Seen)} [{finding.Id}]";
+        if (diagnosis?.ChangeBehind(finding) is not { } change || diagnosis.Memory is not { } memory) return told;
+        var time = new HistorySentences(memory.History, isUtc: false).Time(change.Time);
+        return $"{told} - installed {time}, after the last good start";
     }
 
     /// <summary>Links of the same status, in one row.</summary>
@@ -259,6 +286,8 @@ internal sealed class DiagnoseView(Output output, bool all = false)
     private void ShowReported(Diagnosis diagnosis)
     {
         if (diagnosis.Reported is not { } reported) return;
+        var who = diagnosis.Noted is null ? "You reported" : "The machine itself noted";
+        if (reported.Errors.Count == 0 && diagnosis.Noted is not null) return;
         if (reported.Errors.Count == 0)
         {
             output.Paragraph($"You reported \"{reported.Input}\", which is not known here.", style: "yellow");
@@ -269,11 +298,11 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         var finds = string.Join(" and ", diagnosis.ExplainedBy.Select(finding => finding.Id).Distinct());
         output.Paragraph(diagnosis.Fit switch
         {
-            CodeFit.Fits => $"You reported {name}: it fits, {finds} leads to it.",
+            CodeFit.Fits => $"{who} {name}: it fits, {finds} leads to it.",
             CodeFit.FitsAnother
-                => $"You reported {name}: it fits {finds}, which comes after the place where the start stops now.",
+                => $"{who} {name}: it fits {finds}, which comes after the place where the start stops now.",
             _
-                => $"You reported {name}: it does not fit, nothing on "
+                => $"{who} {name}: it does not fit, nothing on "
                     + $"{(diagnosis.Machine.Disks.Count == 1 ? "this disk" : "these disks")} leads to it. Look elsewhere:"
         });
         foreach (var advice in diagnosis.LookElsewhere) output.Paragraph($"- {advice}", indent: 2, hang: 2);

@@ -35,6 +35,12 @@ internal sealed class ExplainView(Output output)
             return;
         }
 
+        if (match.IsChoice)
+        {
+            ShowChoice(match);
+            return;
+        }
+
         if (match.Guessed)
         {
             var near = match.Errors.Count == 1
@@ -44,6 +50,19 @@ internal sealed class ExplainView(Output output)
         }
 
         foreach (var error in match.Errors) ShowOne(error, isFirst: error == match.Errors[0], whole: error == match.Errors[0]);
+    }
+
+    /// <summary>Several codes that may be meant: none of them is the answer.</summary>
+    private void ShowChoice(CodeMatch match)
+    {
+        output.Paragraph(
+            $"\"{match.Input}\" is not known here. It may be one of {match.Errors.Count}, by a slip in the digits:",
+            style: "yellow");
+        foreach (var (error, number) in match.Errors.Select((error, index) => (error, index + 1)))
+            output.Paragraph($"{number}. {Name(error)}: {error.Meaning}", indent: 2, hang: 3);
+        output.Line();
+        var example = match.Errors[0].Id.Split(' ')[^1];
+        output.Paragraph("Look at the screen again, and type the one that it is:", $"keel explain {example}");
     }
 
     /// <summary>A kind of finding: what is wrong, what a machine with it shows, and what is done about it.</summary>

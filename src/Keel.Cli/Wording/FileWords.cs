@@ -22,7 +22,9 @@ internal static class FileWords
         (
             "trace.boot-status",
             "the last start {isStarted?came|did NOT come} to its end, the last shutdown {isShutDown?did|did NOT}"),
-        ("trace.start-repair", "Windows tried to repair its start; its log ends with: {said}"),
+        (
+            "trace.start-repair",
+            "Windows tried to repair its start[, {times:time|times}][, because of stop {stop}]; its log ends with: {said}"),
         ("trace.start-log", "the log of a start ends with: {said}"),
         ("trace.servicing-pending", "an update or another change of Windows was not finished")
     ];

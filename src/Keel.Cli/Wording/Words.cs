@@ -24,6 +24,7 @@ internal static class Words
             .Concat(StepWords.All)
             .Concat(LeftWords.All)
             .Concat(FileWords.All)
+            .Concat(HistoryWords.All)
             .Concat(StickWords.All);
 
     /// <summary>The sentence of a remark. May hold text from a disk: the screen escapes it.</summary>

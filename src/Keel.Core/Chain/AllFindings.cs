@@ -118,10 +118,12 @@ public static class AllFindings
         StartDriversCheck.Altered,
         StartDriversCheck.Damaged,
         StartDriversCheck.WrongMachine,
+        StartDriversCheck.NewAndBad,
         StartDriversCheck.StorageDisabled,
         StartDriversCheck.Disabled,
         StartDriversCheck.Uncritical,
         StartDriversCheck.StorageOff,
+        HistoryFindings.UpdateHalfDone,
         Nt5Check.Nt5Machine,
         ReadErrorFindings.Kind
     ];

@@ -3,6 +3,7 @@ using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Firmware;
+using Keel.Core.History;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -13,6 +14,7 @@ namespace Keel.Core.Chain;
 public sealed class Machine : IDisposable
 {
     private MachineView? view;
+    private readonly Lazy<MachineMemory?> memory;
 
     /// <param name="disks">The disk it starts from first, then its others.</param>
     /// <param name="variables">The start variables of its firmware; null where they are not known.</param>
@@ -20,6 +22,7 @@ public sealed class Machine : IDisposable
     {
         Disks = disks;
         Variables = variables;
+        memory = new Lazy<MachineMemory?>(() => MachineMemory.Of(this, HistoryScope.LastStarts));
         foreach (var disk in disks) disk.Overlay.Changing += range => Forget(disk, range);
         if (variables is not null) variables.Changing += () => view = null;
     }
@@ -40,6 +43,11 @@ public sealed class Machine : IDisposable
 
     /// <summary>Reads every block of every start file; the walks after that report where the disk failed.</summary>
     public void ReadSurface(Action<string, int, int> progress) => Surface = Surface.Read(this, progress);
+
+    /// <summary>
+    /// What its Windows remembers of the last starts; null where no Windows is found. Read once, whatever is mended after.
+    /// </summary>
+    public MachineMemory? Memory => memory.Value;
 
     /// <summary>Start programs as they were seen.</summary>
     internal StartPrograms Programs => field ??= new StartPrograms(this);

@@ -3,6 +3,7 @@ using Keel.Core.Facts;
 using Keel.Core.Hives;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Chain;
 
@@ -13,7 +14,6 @@ namespace Keel.Core.Chain;
 /// <param name="Store">The store; null where it could not be read.</param>
 public sealed record StoreState(StoreCondition Condition, string Path, Remark? Seen, BootStore? Store)
 {
-    private static readonly string[] LogEndings = [".LOG", ".LOG1", ".LOG2"];
     private const int StoreLimitBytes = 32 * 1024 * 1024;
 
     /// <summary>The disk's error, where it did not give the store: then nothing is known of it.</summary>
@@ -74,9 +74,7 @@ public sealed record StoreState(StoreCondition Condition, string Path, Remark? S
         var header = HiveHeader.TryRead(bytes);
         if (header is null)
             return new StoreState(StoreCondition.Unreadable, path, Remark.Of("hive.no-mark", where), BootStore.Salvage(bytes));
-        var logs = LogEndings
-            .Where(ending => files.FileExists(path + ending))
-            .Select(ending => files.ReadFile(path + ending, StoreLimitBytes));
+        var logs = HiveLogFiles.Read(files, path, StoreLimitBytes);
         if (!header.IsClean && HiveLog.Apply(bytes, logs) is { } applied && BootStore.Read(applied) is { Damage.Count: 0 } whole)
         {
             return new StoreState(

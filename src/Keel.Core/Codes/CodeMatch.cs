@@ -4,4 +4,11 @@ namespace Keel.Core.Codes;
 /// <param name="Input">As it was typed.</param>
 /// <param name="Errors">The errors it can mean, most likely first; empty where nothing fits.</param>
 /// <param name="Guessed">True where it was not read to the letter: a zero put back, or a message matched loosely.</param>
-public sealed record CodeMatch(string Input, IReadOnlyList<StartupError> Errors, bool Guessed);
+public sealed record CodeMatch(string Input, IReadOnlyList<StartupError> Errors, bool Guessed)
+{
+    /// <summary>Whether several codes are as near to what was typed: none is the answer before somebody chooses.</summary>
+    public bool IsChoice { get; init; }
+
+    /// <summary>The match, with one of its errors chosen.</summary>
+    public CodeMatch Choose(StartupError error) => this with { Errors = [error], IsChoice = false };
+}

@@ -9,12 +9,16 @@ namespace Keel.Core.Codes;
 /// </summary>
 public static partial class CodeReader
 {
+    /// <summary>Words of sentences that are hexadecimal by chance: "erreur de lecture".</summary>
+    private static readonly string[] SmallWords = ["de", "da", "ad"];
+
     private const int MostDigits = 8, LeastCertainDecimal = 10;
 
     /// <summary>The numbers of a text that can be codes, those that say so themselves first.</summary>
     public static IReadOnlyList<WrittenCode> Read(string text)
     {
-        var small = Halves().Replace(text.ToLowerInvariant(), "$1$2");
+        var joined = Pairs().Replace(text.ToLowerInvariant(), pairs => pairs.Value.Replace(" ", "", StringComparison.Ordinal));
+        var small = Halves().Replace(joined, "$1$2");
         var isStop = StopWord().IsMatch(small);
         var found = Pieces().Matches(small)
             .Select(piece => Of(piece, small, isStop))
@@ -27,7 +31,7 @@ public static partial class CodeReader
     {
         var (word, isNegative) = (piece.Groups["word"].Value, piece.Groups["minus"].Success);
         var isAlone = text.Trim(' ', '(', ')', '[', ']', '.', ':', '*', '"', '-').Length == word.Length;
-        var isNamed = CodeWord().IsMatch(text[..piece.Index]);
+        var isNamed = !SmallWords.Contains(word) && CodeWord().IsMatch(text[..piece.Index]);
         var corrected = WithZeros(word);
         if (isNegative || IsDecimal(word)) return Decimal(word, isNegative, isStop);
         var hasMark = corrected.StartsWith("0x", StringComparison.Ordinal);
@@ -63,8 +67,12 @@ public static partial class CodeReader
         return rest.Length >= 4 && rest.All(char.IsAsciiHexDigit) && word.Any(char.IsAsciiDigit) ? zeros : word;
     }
 
+    /// <summary>Four pairs of digits: "0x c0 00 00 34".</summary>
+    [GeneratedRegex(@"\b(0x ?)?(?=[a-fo]*[0-9])[0-9a-fo]{2}( [0-9a-fo]{2}){3}\b", RegexOptions.ExplicitCapture)]
+    private static partial Regex Pairs();
+
     /// <summary>Two halves of four digits each: "c000 0034", "0xc000_0034", "0xc000.0034".</summary>
-    [GeneratedRegex(@"\b((?:0x)?[0-9a-fo]{4})[ ._`]([0-9a-fo]{4})\b")]
+    [GeneratedRegex(@"\b((?:0x ?)?(?=[a-fo]*[0-9])[0-9a-fo]{4})[ ._`-]([0-9a-fo]{4})\b")]
     private static partial Regex Halves();
 
     [GeneratedRegex(@"(?<![0-9a-z])(?<minus>-)?(?<word>[0-9a-z]+)", RegexOptions.ExplicitCapture)]

@@ -6,22 +6,30 @@ namespace Keel.Core.Codes;
 /// </summary>
 public sealed class MessageMatcher
 {
-    private const double Enough = 0.55, SlipWorth = 0.8, NearBest = 0.85, WordingShare = 0.6;
+    private const double Enough = 0.55, SlipWorth = 0.8, NearBest = 0.85, WordingShare = 0.55, KnownShare = 0.2;
     private const int LongWord = 5, Most = 3;
 
     /// <summary>What a word counts that no wording has: less than a rare one, since people tell much besides.</summary>
     private const double UnknownWeight = 2;
     private readonly List<(StartupError Error, HashSet<string> Words)> wordings;
     private readonly Dictionary<string, double> weights;
+    private readonly Dictionary<StartupError, HashSet<string>> vocabularies;
 
     /// <param name="errors">The errors that can be meant.</param>
     public MessageMatcher(IReadOnlyList<StartupError> errors)
     {
         wordings =
         [
-            .. errors.SelectMany(error => error.Says.Append(error.Kind is "status" or "stop" ? error.Status : error.Id)
+            .. errors.SelectMany(error => error.Says
+                .Concat(error.Abroad ?? [])
+                .Append(error.Kind is "status" or "stop" ? error.Status : error.Id)
                 .Select(wording => (error, MessageWords.Of(wording.Replace('_', ' ')))))
         ];
+        vocabularies = wordings
+            .GroupBy(wording => wording.Error)
+            .ToDictionary(
+                group => group.Key,
+                group => group.SelectMany(wording => wording.Words).ToHashSet(StringComparer.Ordinal));
         weights = wordings
             .SelectMany(wording => wording.Words.Select(word => (Word: word, wording.Error.Id)))
             .Distinct()
@@ -38,9 +46,12 @@ public sealed class MessageMatcher
         var typed = MessageWords.Of(text);
         if (typed.Count == 0) return [];
         var scored = wordings
-            .Select(wording => (wording.Error, Score: Likeness(typed, wording.Words)))
-            .GroupBy(match => match.Error)
-            .Select(group => (Error: group.Key, Score: group.Max(match => match.Score)))
+            .GroupBy(wording => wording.Error)
+            .Select(group => (
+                Error: group.Key,
+                Score: group.Max(wording => Likeness(typed, wording.Words)) is var best and > 0
+                    ? best + (KnownShare * KnownTo(group.Key, typed))
+                    : 0))
             .Where(match => match.Score >= Enough)
             .OrderByDescending(match => match.Score)
             .ToList();
@@ -66,7 +77,14 @@ public sealed class MessageMatcher
 
         if (whole == 0 || (count < 2 && wording.Count > 1 && typed.Count > 1)) return 0;
         var told = typed.Sum(WeightOf);
-        return (shared / whole * WordingShare) + (Math.Min(1, shared / told) * (1 - WordingShare));
+        return (shared / whole * WordingShare) + (Math.Min(1, shared / told) * (1 - WordingShare - KnownShare));
+    }
+
+    /// <summary>How much of what was typed an error has in any of its wordings: people mix them.</summary>
+    private double KnownTo(StartupError error, HashSet<string> typed)
+    {
+        var vocabulary = vocabularies[error];
+        return typed.Where(vocabulary.Contains).Sum(WeightOf) / typed.Sum(WeightOf);
     }
 
     private double WeightOf(string word) => weights.GetValueOrDefault(word, UnknownWeight);

@@ -16,7 +16,18 @@ public static partial class MessageWords
         "its", "says", "say", "said", "screen", "with", "that", "this", "be", "by", "from", "just", "only", "some", "something",
         "like", "then", "has", "have", "had", "i", "me", "we", "he", "she", "as", "so", "but", "get", "got", "shows", "show",
         "message", "please", "after",
-        "could", "can", "did", "do", "does", "will", "would", "which", "when", "there", "all", "time", "any"
+        "could", "can", "did", "do", "does", "will", "would", "which", "when", "there", "all", "time", "any",
+
+        // German, French, Spanish, Italian, Portuguese.
+        "der", "die", "das", "den", "dem", "des", "ein", "eine", "einen", "ist", "sind", "und", "oder", "im", "auf", "von", "zu",
+        "mit", "bei", "beim", "es", "er", "sie", "ihr", "ihre", "ihrem", "wird", "wurde", "werden", "kann", "sich", "da", "steht",
+        "sagt", "dann", "bitte", "nur", "soll", "man",
+        "le", "la", "les", "un", "une", "du", "de", "est", "et", "ou", "en", "au", "ce", "cet", "cette", "votre", "mon", "ma",
+        "il",
+        "elle", "que", "qui", "se", "sur", "pour", "par", "avec", "dans", "ne", "ete", "dit",
+        "el", "los", "las", "una", "del", "su", "tu", "mi", "por", "para", "con", "lo", "ha", "esta", "dice", "al",
+        "gli", "di", "della", "nel", "alla", "suo", "che", "per", "e", "essere", "stato",
+        "o", "um", "uma", "dos", "em", "na", "seu", "sua", "meu", "com", "foi", "ser", "diz"
     ];
 
     /// <summary>Words that are taken for another, in their short form.</summary>
@@ -100,8 +111,119 @@ public static partial class MessageWords
         ["frozen"] = "hang",
         ["freezes"] = "hang",
         ["circle"] = "dots",
-        ["circling"] = "dots",
-        ["spinning"] = "dots",
+        ["circles"] = "dots",
+        ["circling"] = "spin",
+        ["spinning"] = "spin",
+        ["turning"] = "spin",
+        ["turns"] = "spin",
+        ["wheel"] = "dots",
+        ["pointer"] = "cursor",
+        ["mouse"] = "cursor",
+        ["arrow"] = "cursor",
+        ["underscore"] = "cursor",
+        ["dash"] = "cursor",
+        ["flashing"] = "blink",
+        ["flashes"] = "blink",
+        ["dark"] = "black",
+        ["blank"] = "black",
+        ["find"] = "found",
+        ["finds"] = "found",
+        ["identified"] = "found",
+        ["listed"] = "found",
+        ["imminent"] = "predict",
+        ["predicts"] = "predict",
+        ["security"] = "secure",
+        ["authenticate"] = "verify",
+        ["authenticated"] = "verify",
+        ["authentication"] = "verify",
+        ["ipv4"] = "network",
+        ["ipv6"] = "network",
+        ["pxe"] = "network",
+        ["updating"] = "update",
+        ["updates"] = "update",
+        ["endlessly"] = "loop",
+        ["repeatedly"] = "loop",
+        ["always"] = "loop",
+        ["constantly"] = "loop",
+        ["keeps"] = "loop",
+        ["ever"] = "loop",
+        ["end"] = "loop",
+        ["every"] = "loop",
+        ["each"] = "loop",
+        ["itself"] = "loop",
+        ["yesterday"] = "loop",
+        ["hours"] = "loop",
+        ["night"] = "loop",
+        ["medium"] = "media",
+        ["stick"] = "media",
+        ["denied"] = "deny",
+        ["refused"] = "deny",
+
+        // German, French, Spanish, Italian, Portuguese; accents are off.
+        ["nicht"] = "not",
+        ["kein"] = "not",
+        ["keine"] = "not",
+        ["pas"] = "not",
+        ["aucun"] = "not",
+        ["non"] = "not",
+        ["nessun"] = "not",
+        ["nao"] = "not",
+        ["nenhum"] = "not",
+        ["ningun"] = "not",
+        ["fehlt"] = "missing",
+        ["fehlen"] = "missing",
+        ["manquant"] = "missing",
+        ["manquantes"] = "missing",
+        ["manque"] = "missing",
+        ["falta"] = "missing",
+        ["faltan"] = "missing",
+        ["faltando"] = "missing",
+        ["manca"] = "missing",
+        ["mancante"] = "missing",
+        ["mancanti"] = "missing",
+        ["ausente"] = "missing",
+        ["ausentes"] = "missing",
+        ["gefunden"] = "found",
+        ["trouve"] = "found",
+        ["encontro"] = "found",
+        ["encontrado"] = "found",
+        ["trovato"] = "found",
+        ["rechner"] = "device",
+        ["gerat"] = "device",
+        ["ordinateur"] = "device",
+        ["appareil"] = "device",
+        ["peripherique"] = "device",
+        ["equipo"] = "device",
+        ["dispositivo"] = "device",
+        ["computador"] = "device",
+        ["festplatte"] = "disk",
+        ["datentrager"] = "disk",
+        ["laufwerk"] = "disk",
+        ["laufwerke"] = "disk",
+        ["disque"] = "disk",
+        ["disques"] = "disk",
+        ["lecteur"] = "disk",
+        ["lecteurs"] = "disk",
+        ["disco"] = "disk",
+        ["unidad"] = "disk",
+        ["unidades"] = "disk",
+        ["unita"] = "disk",
+        ["unidade"] = "disk",
+        ["requis"] = "required",
+        ["requerido"] = "required",
+        ["richiesto"] = "required",
+        ["erforderliche"] = "required",
+        ["erforderliches"] = "required",
+        ["benotigte"] = "required",
+        ["benotigtes"] = "required",
+        ["necesario"] = "required",
+        ["necessario"] = "required",
+        ["necessaire"] = "required",
+        ["exigido"] = "required",
+        ["datei"] = "file",
+        ["fichier"] = "file",
+        ["archivo"] = "file",
+        ["arquivo"] = "file",
         ["volumes"] = "volume",
         ["partition"] = "volume",
         ["partitions"] = "volume",
@@ -113,8 +235,7 @@ public static partial class MessageWords
     public static HashSet<string> Of(string text)
     {
         var found = new HashSet<string>(StringComparer.Ordinal);
-        var plain = text
-            .ToLowerInvariant()
+        var plain = WithoutAccents(text.ToLowerInvariant())
             .Replace("'", "", StringComparison.Ordinal)
             .Replace("\u2019", "", StringComparison.Ordinal);
         foreach (Match piece in Word().Matches(plain))
@@ -124,6 +245,23 @@ public static partial class MessageWords
         }
 
         return found;
+    }
+
+    /// <summary>The text with plain letters for those of the neighbours' languages.</summary>
+    private static string WithoutAccents(string text)
+    {
+        const string accented = "\u00e0\u00e1\u00e2\u00e3\u00e4\u00e7\u00e8\u00e9\u00ea\u00eb\u00ec\u00ed\u00ee\u00ef"
+            + "\u00f1\u00f2\u00f3\u00f4\u00f5\u00f6\u00f9\u00fa\u00fb\u00fc";
+        const string plain = "aaaaaceeeeiiiinooooouuuu";
+        if (!text.AsSpan().ContainsAnyExceptInRange('\0', '\u007f')) return text;
+        return string.Create(text.Length, text, (letters, from) =>
+        {
+            for (var at = 0; at < letters.Length; at++)
+            {
+                var found = accented.IndexOf(from[at], StringComparison.Ordinal);
+                letters[at] = found >= 0 ? plain[found] : from[at];
+            }
+        });
     }
 
     /// <summary>The word without the ending that only says how it is used.</summary>

@@ -9,6 +9,7 @@ namespace Keel.Core.Codes;
 /// <param name="Links">Ids of the links it points at; none where the fault lies past the chain.</param>
 /// <param name="Causes">Usual causes, most likely first.</param>
 /// <param name="Next">What to run next.</param>
+/// <param name="Abroad">How it is told in German, French, Spanish, Italian and Portuguese; null for rare ones.</param>
 public sealed record StartupError(
     string Id,
     string Status,
@@ -17,4 +18,5 @@ public sealed record StartupError(
     string Meaning,
     IReadOnlyList<string> Links,
     IReadOnlyList<StartupErrorCause> Causes,
-    IReadOnlyList<string> Next);
+    IReadOnlyList<string> Next,
+    IReadOnlyList<string>? Abroad = null);

@@ -11,9 +11,18 @@ public sealed class StartupErrors
     /// <summary>A status as a program hands it on, with this bit set (HRESULT_FROM_NT of MS-ERREF).</summary>
     private const uint HandedOn = 0x10000000, Severe = 0xC0000000, LeastStatus = 0x10000;
 
+    /// <summary>What may stand between the words of a name.</summary>
+    private static readonly char[] NameBreaks = [.. " _-,.:;()\"'\t\r\n*?!"];
+
     private readonly CodeNames names = new();
 
-    private StartupErrors(IReadOnlyList<StartupError> all) => All = all;
+    private readonly Lazy<MessageMatcher> matcher;
+
+    private StartupErrors(IReadOnlyList<StartupError> all)
+    {
+        All = all;
+        matcher = new Lazy<MessageMatcher>(() => new MessageMatcher(all));
+    }
 
     /// <summary>Every error of the table.</summary>
     public IReadOnlyList<StartupError> All { get; }
@@ -34,7 +43,7 @@ public sealed class StartupErrors
             if (Explained(code) is { } error) return new CodeMatch(input, [error], code.IsCorrected);
         }
 
-        if (Named(input) is { } named) return new CodeMatch(input, [named], Guessed: false);
+        if ((Named(input) ?? NamedWithin(input)) is { } named) return new CodeMatch(input, [named], Guessed: false);
         foreach (var code in codes.Where(code => code.IsCertain))
         {
             if (Known(code) is { } error) return new CodeMatch(input, [error], code.IsCorrected);
@@ -43,10 +52,10 @@ public sealed class StartupErrors
         foreach (var code in codes.Where(code => code.IsCertain))
         {
             var near = CodeGuess.Of(code.Digits, Possible(code));
-            if (near.Count > 0) return new CodeMatch(input, near, Guessed: true);
+            if (near.Count > 0) return new CodeMatch(input, near, Guessed: true) { IsChoice = near.Count > 1 };
         }
 
-        var fitting = new MessageMatcher(All).Find(input);
+        var fitting = matcher.Value.Find(input);
         return fitting.Count == 0 && names.Named(input) is { } other
             ? new CodeMatch(input, [Unexplained(other.Number, other.IsStop)], Guessed: false)
             : new CodeMatch(input, [.. fitting.Select(match => match.Error)], Guessed: true);
@@ -98,6 +107,27 @@ public sealed class StartupErrors
         // Some names are sentences: "no boot device" is what a firmware says, and the name of a stop code that nobody meets.
         return ById(IdOf(named.Number, named.IsStop))
             ?? (text.Contains('_', StringComparison.Ordinal) ? Unexplained(named.Number, named.IsStop) : null);
+    }
+
+    /// <summary>
+    /// An error by the published name of its code in the middle of a text, its words parted by blanks or underscores. Short names
+    /// are found in many sentences that mean something else.
+    /// </summary>
+    private StartupError? NamedWithin(string input)
+    {
+        const int leastPartsOfStop = 3, leastPartsOfStatus = 5;
+        const string statusPrefix = "STATUS_";
+        var text = $"_{string.Join('_', input.ToUpperInvariant().Split(NameBreaks, StringSplitOptions.RemoveEmptyEntries))}_";
+        return All
+            .Where(error => error.Status.Length > 0)
+            .Select(error => (Error: error, Name: error.Status.StartsWith(statusPrefix, StringComparison.Ordinal)
+                ? error.Status[statusPrefix.Length..]
+                : error.Status))
+            .Where(one => one.Name.Split('_').Length >= (one.Error.Kind == "stop" ? leastPartsOfStop : leastPartsOfStatus)
+                && text.Contains($"_{one.Name}_", StringComparison.Ordinal))
+            .OrderByDescending(one => one.Name.Length)
+            .Select(one => one.Error)
+            .FirstOrDefault();
     }
 
     /// <summary>A code that has a published name, and no explanation here.</summary>

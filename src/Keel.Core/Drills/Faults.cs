@@ -13,6 +13,7 @@ public static class Faults
         "volume-hibernated",
         "volume-encrypted",
         "system-volume-full",
+        "update-half-done",
         "clone-beside-original",
         "foreign-mbr-code"
     ];
@@ -76,7 +77,7 @@ public static class Faults
     }
 
     /// <summary>What lies later in the chain is broken first, so that each fault still finds what it needs.</summary>
-    private static Fault Together(IReadOnlyList<Fault> faults)
+    private static Fault Together(List<Fault> faults)
     {
         var only = faults.Select(fault => fault.Only).Where(kind => kind is not null).Distinct().ToList();
         if (only.Count > 1)
@@ -97,6 +98,7 @@ public static class Faults
         {
             Only = only.Count == 1 ? only[0] : null,
             NeedsVariables = faults.Any(fault => fault.NeedsVariables),
+            Remembered = memory => faults.ForEach(fault => fault.Remembered?.Invoke(memory)),
             WithClone = faults.Any(fault => fault.WithClone)
         };
     }

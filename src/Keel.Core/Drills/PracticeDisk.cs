@@ -46,6 +46,11 @@ public static class PracticeDisk
             using (var file = File.Create(path)) file.SetLength(layout.DiskBytes);
             using (var image = DiskFile.OpenForWriting(path, spec.SectorBytes)) Format(image, spec, layout);
             Change(path, needsVariables ? folder : null, machine => Fill(machine, spec, layout), spec.SectorBytes);
+            Change(
+                path,
+                needsVariables ? folder : null,
+                machine => PracticeMemory.Write(machine.Installations[0].Volume, spec, fault.Remembered),
+                spec.SectorBytes);
             Change(path, needsVariables ? folder : null, fault.Apply, spec.SectorBytes);
             if (fault.WithClone) File.Copy(path, clone);
         }

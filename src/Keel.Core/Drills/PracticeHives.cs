@@ -7,7 +7,7 @@ namespace Keel.Core.Drills;
 /// <summary>The registry hives of a practice installation.</summary>
 internal static class PracticeHives
 {
-    private const uint HiveMinorVersion = 5;
+    internal const uint HiveMinorVersion = 5;
     private const uint BootStart = 0, SystemStart = 1;
 
     /// <summary>The drivers that start with the system: name, start, group.</summary>
@@ -40,6 +40,7 @@ internal static class PracticeHives
         var control = root.ChildOrNew("ControlSet001").ChildOrNew("Control");
         control.ChildOrNew("ComputerName").ChildOrNew("ComputerName").Set(HiveValue.OfText("ComputerName", spec.MachineName));
         control.ChildOrNew("Nls").ChildOrNew("Language").Set(HiveValue.OfText("InstallLanguage", "0409"));
+        WriteTimeZone(control.ChildOrNew("TimeZoneInformation"));
         var services = root.Child("ControlSet001")!.ChildOrNew("Services");
         foreach (var (name, start, group) in Drivers)
         {
@@ -73,6 +74,20 @@ internal static class PracticeHives
 
     public static byte[] Plain(PracticeSpec spec, string name) =>
         HiveWriter.Write(new HiveNode(name) { LastWritten = spec.Made.ToFileTime() }, HiveMinorVersion);
+
+    /// <summary>Brackwater's clocks are an hour ahead, and two from the last Sunday of March to that of October.</summary>
+    private static void WriteTimeZone(HiveNode key)
+    {
+        const uint oneHourAhead = unchecked((uint)-60);
+        static byte[] LastSundayOf(byte month, byte hour) => [0, 0, month, 0, 5, 0, hour, 0, 0, 0, 0, 0, 0, 0, 0, 0];
+        key
+            .Set(HiveValue.OfText("TimeZoneKeyName", "W. Europe Standard Time"))
+            .Set(HiveValue.OfNumber("Bias", oneHourAhead))
+            .Set(HiveValue.OfNumber("StandardBias", 0))
+            .Set(HiveValue.OfNumber("DaylightBias", oneHourAhead))
+            .Set(HiveValue.OfBinary("StandardStart", LastSundayOf(10, 3)))
+            .Set(HiveValue.OfBinary("DaylightStart", LastSundayOf(3, 2)));
+    }
 
     private static byte[] LetterTarget(DiskVolume volume)
     {

@@ -14,6 +14,7 @@ namespace Keel.Core.Drills;
 internal static class WindowsFaults
 {
     private const string System32 = @"\Windows\System32", Hive = @"\Windows\System32\config\SYSTEM";
+    private const string NewDriver = "tidegauge";
     private const int SectorBytes = 512;
 
     public static readonly IReadOnlyList<Fault> All =
@@ -36,7 +37,10 @@ internal static class WindowsFaults
             "Night purser, {0}",
             "The disk was full when the update ran. 0xc0000011 now.",
             machine =>
-                Edit(machine, files => files.WriteFile(Loader(machine), files.ReadFile(Loader(machine)).AsSpan(0, 9_000)))),
+                Edit(machine, files => files.WriteFile(Loader(machine), files.ReadFile(Loader(machine)).AsSpan(0, 9_000))))
+        {
+            Remembered = memory => memory.Updated("Cumulative update of February", isDone: false)
+        },
         new(
             "loader-zero-filled",
             "BF-1091",
@@ -69,13 +73,23 @@ internal static class WindowsFaults
             "BF-1095",
             "Kiosk, {0}",
             "Stop code bad system config, after the disk check found bad sectors.",
-            machine => Change(machine, Hive, bytes => bytes.AsSpan(HiveHeader.Size + 32, 600).Fill(0xEE))),
+            machine => Change(machine, Hive, bytes => bytes.AsSpan(HiveHeader.Size + 32, 600).Fill(0xEE)))
+        {
+            Remembered = memory =>
+            {
+                memory.DiskFailed(6);
+                memory.StartFailed();
+            }
+        },
         new(
             "control-set-missing",
             "BF-1096",
             "Chart room, {0}",
             "Stop 0x74, bad system config info. A registry cleaner was at work.",
-            machine => Number(machine, "Select", ["Current", "Default"], 2)),
+            machine => Number(machine, "Select", ["Current", "Default"], 2))
+        {
+            Remembered = memory => memory.RepairTried(0x74)
+        },
         new(
             "kernel-missing",
             "BF-1097",
@@ -93,13 +107,19 @@ internal static class WindowsFaults
             "BF-1099",
             "Ticket office, {0}",
             "A driver clean-up tool ran. Inaccessible boot device.",
-            machine => Edit(machine, files => files.Delete($@"{System32}\drivers\disk.sys"))),
+            machine => Edit(machine, files => files.Delete($@"{System32}\drivers\disk.sys")))
+        {
+            Remembered = memory => memory.RepairTried(0x7B)
+        },
         new(
             "driver-altered",
             "BF-1100",
             "Workshop, {0}",
             "I copied drivers from a stick that had gone bad. 0xc0000221, storahci.",
-            machine => Change(machine, $@"{System32}\drivers\storahci.sys", bytes => bytes[3000] ^= 0x80)),
+            machine => Change(machine, $@"{System32}\drivers\storahci.sys", bytes => bytes[3000] ^= 0x80))
+        {
+            Remembered = memory => memory.StartFailed()
+        },
         new(
             "storage-driver-disabled",
             "BF-1101",
@@ -109,7 +129,10 @@ internal static class WindowsFaults
         {
             foreach (var name in (string[])["storahci", "stornvme"])
                 Number(machine, $@"ControlSet001\Services\{name}", ["Start"], 4);
-        }),
+        })
+        {
+            Remembered = memory => memory.RepairTried(0x7B)
+        },
         new(
             "volume-unclean",
             "BF-1102",
@@ -133,13 +156,47 @@ internal static class WindowsFaults
             "BF-1105",
             "Chart room, {0}",
             "Stop 0x24, ntfs file system, since the disk has clicked.",
-            machine => Mirror(machine, (blocks, at) => blocks.Write(at, new byte[64]))),
+            machine => Mirror(machine, (blocks, at) => blocks.Write(at, new byte[64])))
+        {
+            Remembered = memory =>
+            {
+                memory.DiskFailed(9);
+                memory.Stopped(0x24, 0xb500190637);
+            }
+        },
         new(
             "system-volume-full",
             "BF-1106",
             "Back office, {0}",
             "The update always fails, it cannot write to the reserved partition.",
             FillUp),
+        new(
+            "driver-new-and-bad",
+            "BF-1108",
+            "Wheelhouse, {0}",
+            "Somebody came for the tide gauge this morning. He put a disk in, restarted it, and left. Now it is blue.",
+            AddBadDriver)
+        {
+            Remembered = memory =>
+            {
+                memory.Installed(NewDriver, $@"\SystemRoot\System32\drivers\{NewDriver}.sys", "boot start");
+                memory.StartFailed();
+            }
+        },
+        new(
+            "update-half-done",
+            "BF-1109",
+            "Slipway office, {0}",
+            "It wanted to update, and I had to catch the ferry, so I switched it off. It tries to repair itself now, for ever.",
+            _ => { })
+        {
+            Remembered = memory =>
+            {
+                memory.Updated("Tide tables, cumulative", isDone: false);
+                memory.ServicingStopped();
+                memory.StartFailed();
+            }
+        },
         new(
             "clone-beside-original",
             "BF-1107",
@@ -168,6 +225,33 @@ internal static class WindowsFaults
         var found = Hives.Hive.Open(volume.Files!.ReadFile(Hive)).Root.Find(key)!;
         var places = names.Select(name => found.PlaceOfNumber(name)!.Value).ToList();
         volume.Edit(files => places.ForEach(place => files.Patch(Hive, place, BitConverter.GetBytes(number))));
+    }
+
+    /// <summary>A driver that starts with the loader comes onto the machine; its file is bad, and so is the spare copy.</summary>
+    private static void AddBadDriver(Machine machine)
+    {
+        var volume = Windows(machine);
+        var root = Hives.Hive.Open(volume.Files!.ReadFile(Hive)).ReadTree();
+        var day = DateTimeOffset.FromFileTime(root.LastWritten).UtcDateTime.Date;
+        var installed = new DateTimeOffset(day, TimeSpan.Zero).AddHours(8).AddMinutes(40).ToFileTime();
+        var services = root.Child("ControlSet001")!.Child("Services")!;
+        var driver = services.ChildOrNew(NewDriver)
+            .Set(HiveValue.OfNumber("Start", 0))
+            .Set(HiveValue.OfNumber("Type", 1))
+            .Set(HiveValue.OfNumber("ErrorControl", 3))
+            .Set(HiveValue.OfText("Group", "Extended Base"))
+            .Set(HiveValue.OfText("ImagePath", $@"\SystemRoot\System32\drivers\{NewDriver}.sys"));
+        driver.LastWritten = installed;
+        var file = StandInProgram.Make($"{NewDriver}.sys", "2.4.0.7", Subsystem.Native, bodyBytes: 4_000);
+        file[3000] ^= 0x40;
+        var store = $@"{System32}\DriverStore\FileRepository\{NewDriver}.inf_amd64_b4ac0107";
+        volume.Edit(files =>
+        {
+            files.CreateFolder(store);
+            files.WriteFile($@"{store}\{NewDriver}.sys", file);
+            files.WriteFile($@"{System32}\drivers\{NewDriver}.sys", file);
+            files.WriteFile(Hive, HiveWriter.Write(root, PracticeHives.HiveMinorVersion));
+        });
     }
 
     /// <summary>A page of the hive is lost, and a log of the new form has it.</summary>

@@ -333,4 +333,25 @@ public static class Fact
 
     /// <summary>When something was written last.</summary>
     public static readonly FactKey<DateTimeOffset> LastWritten = new("lastWritten");
+
+    /// <summary>A stop code, in hexadecimal.</summary>
+    public static readonly FactKey<string> Stop = new("stop");
+
+    /// <summary>What a stop code came with.</summary>
+    public static readonly FactKey<IReadOnlyList<string>> Parameters = new("parameters");
+
+    /// <summary>Who logged an event.</summary>
+    public static readonly FactKey<string> Provider = new("provider");
+
+    /// <summary>The number of an event, within its provider.</summary>
+    public static readonly FactKey<int> EventId = new("eventId");
+
+    /// <summary>How often.</summary>
+    public static readonly FactKey<int> Times = new("times");
+
+    /// <summary>When it happened.</summary>
+    public static readonly FactKey<DateTimeOffset> At = new("at");
+
+    /// <summary>How many commands wait for the next start.</summary>
+    public static readonly FactKey<int> PendingCount = new("pendingCount");
 }

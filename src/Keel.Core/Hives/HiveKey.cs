@@ -32,6 +32,9 @@ public sealed class HiveKey
     /// <summary>The offset of its cell, which tells keys apart.</summary>
     internal uint Offset { get; }
 
+    /// <summary>When it, or one of its values, was written last: a FILETIME, as it stands.</summary>
+    public long LastWritten => record.LastWritten;
+
     /// <summary>How many keys it says that it has.</summary>
     public int SubkeyCount => (int)Math.Min(record.SubkeyCount, int.MaxValue);
 

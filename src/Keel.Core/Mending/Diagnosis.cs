@@ -1,5 +1,7 @@
 using Keel.Core.Chain;
 using Keel.Core.Codes;
+using Keel.Core.Facts;
+using Keel.Core.History;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Mending;
@@ -32,8 +34,15 @@ public sealed record Diagnosis(
     /// <summary>What remains that keel can't do, where what was found points there.</summary>
     public IReadOnlyList<string> Beyond => RemainingAdvice.For(Plan.Findings, Plan.Refused);
 
-    /// <summary>What the machine wrote down itself about its starts.</summary>
-    public IReadOnlyList<Trace> History { get; init; } = [];
+    /// <summary>What the machine wrote down itself about its starts; null where no Windows is found.</summary>
+    public MachineMemory? Memory { get; init; }
+
+    /// <summary>The stop that the machine noted and nobody reported, taken for what was reported; null for none.</summary>
+    public StopSummary? Noted { get; init; }
+
+    /// <summary>What was installed just before the starts failed, where a finding is about it; null otherwise.</summary>
+    public HistoryItem? ChangeBehind(Finding finding) =>
+        finding.Seen.Facts.Get(Fact.Driver) is { } driver ? Memory?.History.Judgement.ChangeOf(driver) : null;
 
     /// <summary>Walks, plans in the overlay, and compares with what was reported.</summary>
     /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
@@ -42,8 +51,13 @@ public sealed record Diagnosis(
     public static Diagnosis Of(Machine machine, string? reported, RepairTerms terms)
     {
         var installations = machine.Installations.Select(installation => (installation, machine.IsListed(installation))).ToList();
-        var history = Traces.Of(machine);
-        return Of(machine, Plan.For(machine, terms), reported, installations) with { History = history };
+        var plan = Plan.For(machine, terms);
+
+        // After the plan, for a volume that it mends can be asked then; and never of a disk that fails, for the sake of history.
+        var memory = machine.Disks.Any(disk => disk.ReadErrors.Any) ? null : machine.Memory;
+        var noted = reported is null && memory?.History.Judgement is { HasTrouble: true, LatestStop: { } stop } ? stop : null;
+        var said = noted is null ? reported : StopCode.Text(noted.Code);
+        return Of(machine, plan, said, installations) with { Memory = memory, Noted = noted };
     }
 
     /// <summary>The same around a plan that was asked for outright.</summary>
@@ -57,7 +71,7 @@ public sealed record Diagnosis(
     {
         var needsTable = reported is not null || plan.Before.ShownCode is not null;
         var table = needsTable ? StartupErrors.Load() : null;
-        var match = reported is null ? null : table!.Find(reported);
+        var match = reported is null ? null : Chosen(table!.Find(reported), plan);
         var meant = match?.Errors.Select(error => error.Id).ToHashSet() ?? [];
         return new Diagnosis(
             machine,
@@ -66,5 +80,13 @@ public sealed record Diagnosis(
             [.. plan.Findings.Where(finding => finding.Kind.Shows.Any(meant.Contains))],
             plan.Before.ShownCode is { } screen ? table!.All.FirstOrDefault(error => error.Id == screen) : null,
             installations);
+    }
+
+    /// <summary>Of several codes that may be meant, the one that the disk leads to; all where that is none or several.</summary>
+    private static CodeMatch Chosen(CodeMatch match, Plan plan)
+    {
+        if (!match.IsChoice) return match;
+        var shown = match.Errors.Where(error => plan.Findings.Any(finding => finding.Kind.Shows.Contains(error.Id))).ToList();
+        return shown is [var only] ? match.Choose(only) : match;
     }
 }

@@ -38,6 +38,9 @@ public interface IVolume : IDisposable
     /// <summary>When a file was last written, as its file system says; null where that is not known.</summary>
     DateTimeOffset? WrittenAt(string path);
 
+    /// <summary>Says when a file was written and created.</summary>
+    void SetWritten(string path, DateTimeOffset time);
+
     /// <summary>Creates a folder, and those above it, where missing.</summary>
     void CreateFolder(string path);
 

@@ -27,7 +27,6 @@ public sealed record SystemHive(
 
     /// <summary>The disk's error, where it did not give the hive: then nothing is known of it.</summary>
     public ReadFailedException? DiskError { get; private init; }
-    private static readonly string[] LogEndings = [".LOG1", ".LOG2", ".LOG"];
 
     /// <summary>Reads a hive; of a sound one only what is asked for.</summary>
     /// <param name="files">The files of the volume.</param>
@@ -93,9 +92,7 @@ public sealed record SystemHive(
 
     private static SystemHive WithLogs(IVolume files, string path, HiveHeader header)
     {
-        var logs = LogEndings
-            .Where(ending => files.FileExists(path + ending))
-            .Select(ending => files.ReadFile(path + ending, LimitBytes));
+        var logs = HiveLogFiles.Read(files, path, LimitBytes);
         if (HiveLog.Apply(files.ReadFile(path, LimitBytes), logs) is not { } applied)
         {
             return Bad(SystemHiveCondition.Damaged, header.ChecksumMatches

@@ -96,6 +96,8 @@ internal sealed record DiagnoseDocument(
     string VerdictAfterPlan,
     ReportedDocument? Reported,
     IReadOnlyList<TraceDocument> History,
+    JudgementDocument? Memory,
+    ReportedDocument? Noted,
     string? CutOff);
 
 internal sealed record MendDocument(
@@ -112,6 +114,8 @@ internal sealed record MendDocument(
     string VerdictAfterPlan,
     ReportedDocument? Reported,
     IReadOnlyList<TraceDocument> History,
+    JudgementDocument? Memory,
+    ReportedDocument? Noted,
     string? Record,
     DiagnoseDocument? After);
 
@@ -237,6 +241,42 @@ internal sealed record ServiceDocument(
     string Title);
 
 internal sealed record TraceDocument(string Path, DateTimeOffset? Written, string Says, string Kind, JsonObject Facts);
+
+internal sealed record HistoryDocument(
+    string Disk,
+    int Volume,
+    string Folder,
+    string TimeZone,
+    JudgementDocument Judgement,
+    IReadOnlyList<HistoryItemDocument> Items,
+    string? EventLog,
+    bool EventLogUnreadable,
+    int EventLogDamagedPlaces,
+    bool CutOff);
+
+internal sealed record JudgementDocument(
+    bool Trouble,
+    DateTimeOffset? LastGoodStart,
+    DateTimeOffset? TroubleSince,
+    IReadOnlyList<NotedStopDocument> Stops,
+    IReadOnlyList<HistoryItemDocument> Changes,
+    int DiskErrors,
+    bool LastStartFailed,
+    bool UpdateHalfDone);
+
+internal sealed record NotedStopDocument(string Code, string? Name, int Times, DateTimeOffset? First, DateTimeOffset? Last);
+
+internal sealed record HistoryItemDocument(
+    DateTimeOffset? Time,
+    DateTimeOffset? LocalTime,
+    string What,
+    string Says,
+    string Kind,
+    string Source,
+    string? Provider,
+    int? EventId,
+    int Times,
+    JsonObject Facts);
 
 internal sealed record DrillCheckDocument(
     string Verdict,

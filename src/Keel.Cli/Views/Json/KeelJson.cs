@@ -19,6 +19,7 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(DrillDocument))]
 [JsonSerializable(typeof(FilesDocument))]
 [JsonSerializable(typeof(ServicesDocument))]
+[JsonSerializable(typeof(HistoryDocument))]
 [JsonSerializable(typeof(DrillCheckDocument))]
 [JsonSerializable(typeof(MarksDocument))]
 [JsonSerializable(typeof(FirmwareDocument))]

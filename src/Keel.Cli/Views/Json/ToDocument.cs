@@ -1,6 +1,7 @@
 using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Facts;
+using Keel.Core.History;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
 using Keel.Core.Volumes;
@@ -41,18 +42,22 @@ internal static class ToDocument
             [.. plan.Steps.Select(Step)],
             [.. plan.Refused.Select(Refusal)],
             Word(plan.After.Verdict),
-            diagnosis.Reported is { } reported
-                ? new ReportedDocument(
-                    reported.Input,
-                    reported.Errors.Select(error => error.Id).FirstOrDefault(),
-                    reported.Guessed,
-                    Word(diagnosis.Fit),
-                    [.. diagnosis.ExplainedBy.Select(finding => finding.Id)],
-                    diagnosis.LookElsewhere)
-                : null,
-            [.. diagnosis.History.Select(OfTrace)],
+            diagnosis.Noted is null ? Reported(diagnosis) : null,
+            [.. (diagnosis.Memory?.Traces ?? []).Select(OfTrace)],
+            diagnosis.Memory is { } memory ? HistoryToDocument.Judgement(memory.History) : null,
+            diagnosis.Noted is null ? null : Reported(diagnosis),
             cutOff);
     }
+
+    private static ReportedDocument? Reported(Diagnosis diagnosis) => diagnosis.Reported is { } reported
+        ? new ReportedDocument(
+            reported.Input,
+            reported.Errors.Select(error => error.Id).FirstOrDefault(),
+            reported.Guessed,
+            Word(diagnosis.Fit),
+            [.. diagnosis.ExplainedBy.Select(finding => finding.Id)],
+            diagnosis.LookElsewhere)
+        : null;
 
     public static MendDocument Mend(Diagnosis diagnosis, RepairRecord? record, Diagnosis? after)
     {
@@ -71,6 +76,8 @@ internal static class ToDocument
             d.VerdictAfterPlan,
             d.Reported,
             d.History,
+            d.Memory,
+            d.Noted,
             record?.Document.Id,
             after is null ? null : Diagnose(after));
     }
@@ -140,9 +147,9 @@ internal static class ToDocument
 
     private static RemarkDocument OfRemark(Remark remark) => new(remark.Id, Words.Of(remark), FactsJson.Of(remark.Facts));
 
-    private static TraceDocument OfTrace(Trace trace) => new(
-        trace.Path,
-        trace.Written,
+    private static TraceDocument OfTrace(HistoryItem trace) => new(
+        trace.Source,
+        trace.Time,
         Words.Of(trace.Says),
         trace.Says.Id,
         FactsJson.Of(trace.Says.Facts));

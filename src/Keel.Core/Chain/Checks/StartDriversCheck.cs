@@ -41,6 +41,16 @@ internal sealed class StartDriversCheck : ILinkCheck
         StartupScreens.WrongProcessor32,
         StartupScreens.WrongProcessor64);
 
+    public static readonly FindingKind NewAndBad = new(
+        "driver-new-and-bad",
+        Link.StartDrivers,
+        Severity.Error,
+        "A driver that was installed after the last good start has a bad file.",
+        StartupScreens.ChecksumMismatch,
+        StartupScreens.InvalidHash,
+        StartupScreens.InaccessibleBootDevice,
+        StartupScreens.AutomaticRepair);
+
     public static readonly FindingKind StorageDisabled = new(
         "storage-driver-disabled",
         Link.StartDrivers,
@@ -111,6 +121,7 @@ internal sealed class StartDriversCheck : ILinkCheck
         var starting = drivers.Where(driver => driver.Effective is ServiceStart.Boot or ServiceStart.System).ToList();
         var findings = SwitchedOff(drivers)
             .Concat(starting.Select(driver => OfFile(machine, windows, driver)).OfType<Finding>())
+            .Concat(HistoryFindings.Of(machine, windows))
             .ToList();
         var worst = findings.Find(finding => finding.Kind.Severity == Severity.Error);
         var sound = Remark.Of(
@@ -164,6 +175,12 @@ internal sealed class StartDriversCheck : ILinkCheck
         if (driver.FileIn(windows.Folder) is not { } path) return null;
         var state = machine.Programs.Look(windows.Volume, windows.Files, path);
         if (Kinds.FindingOf(state, FilePlace.Of(windows.Volume, path)) is not { } finding) return null;
+        if (driver.IsCritical && machine.Memory?.History.Judgement is { LastGoodStart: not null } judgement
+            && judgement.ChangeOf(driver.Name) is not null)
+        {
+            return NewAndBad.At(finding.Seen.With(Fact.Driver.Is(driver.Name)), finding.File);
+        }
+
         return driver.IsCritical
             ? finding.With(Fact.Driver.Is(driver.Name))
             : Uncritical.At(finding.Seen.With(Fact.Driver.Is(driver.Name), Fact.MayFail.Is(true)));

@@ -23,7 +23,8 @@ internal sealed class RestoreProgram : IRemedy
         LoaderFileCheck.Altered,
         LoaderFileCheck.Unreadable,
         KernelFilesCheck.Missing, KernelFilesCheck.Altered, KernelFilesCheck.Damaged, KernelFilesCheck.WrongMachine,
-        StartDriversCheck.Missing, StartDriversCheck.Altered, StartDriversCheck.Damaged, StartDriversCheck.WrongMachine
+        StartDriversCheck.Missing, StartDriversCheck.Altered, StartDriversCheck.Damaged, StartDriversCheck.WrongMachine,
+        StartDriversCheck.NewAndBad
     ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
@@ -37,6 +38,7 @@ internal sealed class RestoreProgram : IRemedy
         var standing = VersionThere(files, place.Path);
         var copy =
             copies.FirstOrDefault(candidate => standing is null || candidate.Version is null || candidate.Version >= standing);
+        if (copy is null && SwitchOffNewDriver.TryFor(machine, finding) is { } switchedOff) return switchedOff;
         if (copy is null) return WithoutCopy(machine, volume, place.Path, copies, standing);
         var bytes = files.ReadFile(copy.Path);
         Remark? change = null;

@@ -179,6 +179,13 @@ public sealed class FatVolume : IVolume
         folder.Change(entry, slot => FatEntry.SetMarks(slot, marks));
     }
 
+    /// <inheritdoc/>
+    public void SetWritten(string path, DateTimeOffset time)
+    {
+        var (folder, entry) = Locate(path) ?? throw Missing(path, "given a time");
+        folder.Change(entry, slot => FatEntry.Touch(slot, time));
+    }
+
     /// <summary>
     /// Closes the volume where that has not been done; what goes wrong then was for <see cref="Close"/> to say.
     /// </summary>

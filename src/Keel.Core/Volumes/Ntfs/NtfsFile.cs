@@ -37,6 +37,7 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
     public void Read(long offsetBytes, Span<byte> buffer)
     {
         this.CheckRange(offsetBytes, buffer.Length);
+        if (buffer.Length == 0) return;     // the library calls that an invalid argument
         device?.Forget();
         fixed (byte* start = buffer)
         {

@@ -42,6 +42,7 @@ internal sealed unsafe class NtfsLibrary
     public readonly delegate* unmanaged<nint, nint, char*, byte, int> Link;
     public readonly delegate* unmanaged<nint, byte*, nuint, int> GetAttrib;
     public readonly delegate* unmanaged<nint, byte*, nuint, int, int> SetAttrib;
+    public readonly delegate* unmanaged<nint, byte*, nuint, int, int> SetTimes;
 
     /// <summary>The name by which the library asks for the unnamed stream.</summary>
     public readonly nint Unnamed;
@@ -73,6 +74,7 @@ internal sealed unsafe class NtfsLibrary
         Link = (delegate* unmanaged<nint, nint, char*, byte, int>)Get(library, "ntfs_link");
         GetAttrib = (delegate* unmanaged<nint, byte*, nuint, int>)Get(library, "ntfs_get_ntfs_attrib");
         SetAttrib = (delegate* unmanaged<nint, byte*, nuint, int, int>)Get(library, "ntfs_set_ntfs_attrib");
+        SetTimes = (delegate* unmanaged<nint, byte*, nuint, int, int>)Get(library, "ntfs_inode_set_times");
         Unnamed = Get(library, "AT_UNNAMED");
     }
 

@@ -250,6 +250,16 @@ public sealed unsafe class NtfsVolume : IVolume
         if (library.SetAttrib(inode.Handle, (byte*)&value, sizeof(uint), 0) != 0) throw Failed(path, "given attributes");
     }
 
+    /// <inheritdoc/>
+    public void SetWritten(string path, DateTimeOffset time)
+    {
+        const int times = 3;
+        using var inode = Inode(path);
+        var fileTime = time.ToFileTime();
+        var value = stackalloc long[times] { fileTime, fileTime, fileTime };
+        if (library.SetTimes(inode.Handle, (byte*)value, times * sizeof(long), 0) != 0) throw Failed(path, "given a time");
+    }
+
     /// <summary>Says whether files that are created in a folder from now on are compressed.</summary>
     internal void CompressNewFiles(string folder, bool compress)
     {
