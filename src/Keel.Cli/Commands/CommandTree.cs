@@ -15,6 +15,7 @@ internal sealed class CommandTree(CommonOptions common)
         ("diagnose", DiagnoseCommand.Create),
         ("history", HistoryCommand.Create),
         ("mend", MendCommand.Create),
+        ("layout", LayoutCommand.Create),
         ("mbr", MbrCommand.Create),
         ("sector", SectorCommand.Create),
         ("store", StoreCommand.Create),

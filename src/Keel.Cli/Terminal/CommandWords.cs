@@ -34,6 +34,8 @@ internal sealed class CommandWords(string? logbook)
     public string ChangeService(Machine machine) =>
         $"keel services change {Disks(machine)} NAME boot|system|automatic|demand|disabled{Logbook}";
 
+    public string RescueLayout(string path) => $"keel layout rescue {Quoted(AsTyped(path))}{Logbook}";
+
     public string Undo(Machine machine) => $"keel undo {Disks(machine)}{Logbook}";
 
     public string Undo(string path, string? record = null) =>

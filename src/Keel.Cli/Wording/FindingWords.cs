@@ -19,6 +19,13 @@ internal static class FindingWords
         ("mbr-code-wiped", "the first 440 bytes of the disk are zero"),
         ("foreign-mbr-code", "the code is that of {code}"),
         ("mbr-code-unknown", "the code is neither keel's nor Windows', nor of a loader that is known here"),
+        (
+            "volume-unlisted",
+            "{disk}: {fileSystem} begins at byte {atByte}, {sizeBytes%} long, and no partition lists it"),
+        (
+            "gpt-overwritten",
+            "sector 0 lists {partitionCount:partition|partitions} where no volumes are; those of the GPT behind it are there"),
+        ("partition-wrong-type", "{volume} holds {fileSystem} with Windows, and its type is {type}"),
         ("table-active-wrong", "partition {partition} is active; boot files are on {volume}"),
 
         // the disk as a whole

@@ -26,6 +26,7 @@ internal static class LayoutWords
         ("table.not-protected", "the first sector does not protect the table"),
         ("table.copy", "{said}"),
         ("table.backup-misplaced", "the backup stands in sector {sector}, the disk ends with sector {lastSector}"),
+        ("table.gpt-behind", "a whole GPT stands behind the table: one of the two is a left-over"),
         ("table.copies-differ", "the two copies of the table list different partitions"),
 
         ("firmware.gpt-esp", "GPT, and partition {partition} is an EFI system partition"),

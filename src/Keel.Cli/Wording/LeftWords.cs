@@ -55,6 +55,39 @@ internal static class LeftWords
             "The file systems on the disk do not tell where the partitions should be.",
             "If this is an image, compare its size with the disk's: it may be cut short. Otherwise bring the table back from "
                 + "a saved copy."),
+        .. Left(
+            "table-disk-fails",
+            "The disk gives read errors, and a search for lost volumes would strain it.",
+            Image),
+        .. Left(
+            "table-is-volume",
+            "It is a volume from its first sector on: there is no room for a table.",
+            "Name the whole disk, or an image of the whole disk, that this volume belongs to."),
+        .. Left(
+            "table-two-readings",
+            "What stands on {disk} can be read in two ways, and both are as well borne out.",
+            "See both, and choose: keel layout rescue {disk}"),
+        .. Left(
+            "table-nothing-found",
+            "No volume was found at the places where volumes usually begin.",
+            "Let every sector be searched: keel layout rescue {disk} --thorough"),
+        .. Left(
+            "table-not-certain",
+            "Volumes were found on {disk}, and not all of them for certain.",
+            "See what speaks for each, and decide: keel layout rescue {disk} --thorough"),
+        .. Left(
+            "table-no-system",
+            "The volumes that were found on {disk} hold nothing that a machine starts from; others may be missing.",
+            "Let every sector be searched: keel layout rescue {disk} --thorough"),
+        .. Left(
+            "table-no-room",
+            "The table can't list what was found: more than four primary partitions, no place for the chain of the others, or a "
+                + "volume where a copy of the table belongs.",
+            "Copy the volumes to another disk from an image of this one, or bring the table back from a saved copy."),
+        .. Left(
+            "table-link-not-found",
+            "The link that names the logical partition of {volume} was not found.",
+            "Mend the chain of logical partitions first: keel diagnose DISK"),
         .. Left("gpt-not-guessed", "The entries of a GPT are not guessed at.", SavedCopy),
         .. Left(
             "gpt-past-end",

@@ -19,6 +19,20 @@ internal static class StepWords
             "line.partition-moves",
             "partition {partition}: sector {numberBefore}, {sectorsBefore} long, becomes sector {numberAfter}, {sectorsAfter} "
                 + "long, as its file system says"),
+        ("step.rescue-table", "Write the {scheme} of this disk anew, from the volumes that stand on it."),
+        ("step.list-volumes", "List {partitionCount:partition|partitions} in the {scheme} again."),
+        (
+            "line.partition-returns",
+            "partition {partition}: {fileSystem} from sector {sector}, {sizeBytes%}, type {type}[, active{isActive?|}]"),
+        (
+            "line.partition-of-remains",
+            "partition {partition}: from sector {sector}, {sizeBytes%}, type {type}, as what is left of the table names it"),
+        ("line.extended-returns", "partition {partition}: extended, from sector {sector}, {sizeBytes%}; its chain is written anew"),
+        ("line.identity-of-disk", "the disk keeps {identity}, which still stands on it"),
+        ("line.identity-remembered", "the disk gets {identity}, by which its own store and Windows remember it"),
+        ("line.identity-new", "the disk gets {identity}, a new one: nothing on it tells the old one"),
+        ("step.set-type", "Give {volume} the type {type}."),
+        ("line.type-becomes", "type of partition {partition}: {before} becomes {after}"),
         ("step.write-protective", "Write the protective master boot record."),
         ("line.protective-slot", "sector 0: one slot over the whole disk, type ee; code and signature stay"),
         ("step.rewrite-gpt", "Write both copies of the GPT anew from the sound one."),

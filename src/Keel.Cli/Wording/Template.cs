@@ -1,6 +1,7 @@
 using System.Collections;
 using System.Globalization;
 using System.Text;
+using Keel.Cli.Terminal;
 using Keel.Core.Facts;
 
 namespace Keel.Cli.Wording;
@@ -11,12 +12,13 @@ namespace Keel.Cli.Wording;
 /// two words,
 /// the first for true, for 1 and for a list of one; <c>{names&amp;}</c> a list joined by "and", <c>{files;}</c> one joined by
 /// semicolons;
-/// <c>{sectors#6}</c> at most six of a list, and how many more; <c>{reason^}</c> begins with a capital letter.
+/// <c>{sectors#6}</c> at most six of a list, and how many more; <c>{reason^}</c> begins with a capital letter;
+/// <c>{sizeBytes%}</c> is a size in a unit that fits.
 /// What stands in <c>[brackets]</c> is left out where one of its facts is not known, or false.
 /// </remarks>
 internal sealed class Template(string text)
 {
-    private const string Signs = ":?&;#^";
+    private const string Signs = ":?&;#^%";
 
     /// <summary>The names of the facts that the sentence tells.</summary>
     public IEnumerable<string> Gaps => text.Split('{').Skip(1).Select(part => NameOf(part[..part.IndexOf('}')]));
@@ -70,6 +72,7 @@ internal sealed class Template(string text)
             '&' => string.Join(" and ", Many(value)),
             ';' => string.Join("; ", Many(value)),
             '#' => Limited(Many(value), int.Parse(choice[0], CultureInfo.InvariantCulture)),
+            '%' => Sizes.Text(Convert.ToInt64(value, CultureInfo.InvariantCulture)),
             '^' => Words.Capital(Words.Text(value)),
             _ => throw new FormatException($"A gap says {gap}.")
         };

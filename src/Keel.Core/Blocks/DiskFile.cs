@@ -111,6 +111,12 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         }
     }
 
+    /// <summary>
+    /// The first place from the given one on, in bytes, that may hold anything but zeros: an image's holes need no reading.
+    /// </summary>
+    public long NextData(long offsetBytes) =>
+        IsBlockDevice ? offsetBytes : LinuxNative.NextData(handle, offsetBytes) ?? LengthBytes;
+
     /// <inheritdoc/>
     public void Write(long offsetBytes, ReadOnlySpan<byte> data)
     {

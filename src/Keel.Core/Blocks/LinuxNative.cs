@@ -19,6 +19,8 @@ internal static partial class LinuxNative
     private const int OpenReadOnly = 0, OpenReadWrite = 2, OpenCreate = 0x40, OpenExclusive = 0x80, OpenTruncate = 0x200;
     private const int OpenCloseOnExec = 0x80000;
     private const int CurrentFolder = -100;
+    private const int ToNextData = 3;                           // SEEK_DATA
+    private const int NoneLeft = 6;                             // ENXIO
     private const int FromEnd = 2;                              // SEEK_END
 
     // These two differ between processors (fcntl.h).
@@ -183,11 +185,18 @@ internal static partial class LinuxNative
     /// </summary>
     public static bool IsHole(SafeHandle file, long start, long length)
     {
-        const int toNextData = 3;                               // SEEK_DATA
-        const int noneLeft = 6;                                 // ENXIO
-        var data = Seek(file, start, toNextData);
+        var data = Seek(file, start, ToNextData);
         if (data >= 0) return data >= start + length;
-        return LastError == noneLeft && Seek(file, 0, FromEnd) >= start + length;
+        return LastError == NoneLeft && Seek(file, 0, FromEnd) >= start + length;
+    }
+
+    /// <summary>
+    /// The next place that is no hole of a file; null where only a hole is left. The place itself where the system can't tell.
+    /// </summary>
+    public static long? NextData(SafeHandle file, long start)
+    {
+        var data = Seek(file, start, ToNextData);
+        return data >= 0 ? data : LastError == NoneLeft ? null : start;
     }
 
     /// <summary>

@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
+using Keel.Core.Search;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain;
@@ -14,6 +15,7 @@ public sealed class MachineDisk : IDisposable
     private DiskLayout? layout;
     private IReadOnlyList<DiskVolume> volumes = [];
     private bool isLayoutKnown;
+    private (IReadOnlyList<ByteRange> Listed, SearchResult Result)? searched;
 
     /// <summary>A disk over any blocks; the machine disposes of them where they can be.</summary>
     public MachineDisk(string path, IReadableBlocks blocks)
@@ -74,6 +76,27 @@ public sealed class MachineDisk : IDisposable
             Refresh();
             return volumes;
         }
+    }
+
+    /// <summary>The disk for a search of its sectors, whatever its table says.</summary>
+    /// <param name="progress">Told now and then.</param>
+    public SearchedDisk ForSearch(Action<SearchProgress> progress) => new(
+        Overlay,
+        place => owned is DiskFile file ? file.NextData(place) : place,
+        state =>
+        {
+            BeginBudget();
+            progress(state);
+        });
+
+    /// <summary>What stands at the usual places of volumes; searched once for each layout.</summary>
+    internal SearchResult QuickSearch()
+    {
+        var listed = Layout.Partitions.Select(partition => partition.Range).ToList();
+        if (searched is { } known && known.Listed.SequenceEqual(listed)) return known.Result;
+        var result = VolumeSearch.Quick(ForSearch(_ => { }), listed);
+        searched = (listed, result);
+        return result;
     }
 
     /// <summary>Opens a disk or image for looking.</summary>

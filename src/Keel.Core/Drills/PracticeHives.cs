@@ -66,6 +66,7 @@ internal static class PracticeHives
             .Set(HiveValue.OfText("ProductName", spec.Product))
                 .Set(HiveValue.OfText("CurrentBuildNumber", $"{spec.Build}"))
                 .Set(HiveValue.OfText("CurrentBuild", $"{spec.Build}"))
+                .Set(HiveValue.OfText("SystemRoot", @"C:\Windows"))
             .Set(HiveValue.OfText("EditionID", "Professional"))
                 .Set(HiveValue.OfText("DisplayVersion", "22H2"))
                 .Set(HiveValue.OfText("RegisteredOrganization", "Brackwater Ferries"));

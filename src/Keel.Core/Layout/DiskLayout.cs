@@ -24,8 +24,14 @@ public sealed record DiskLayout(
     public static DiskLayout Read(IReadableBlocks disk)
     {
         var record = FirstSector(disk);
-        var gpt = GptReader.TryRead(disk, record);
-        return gpt ?? MbrReader.Read(disk, record);
+        if (record is not { IsHybrid: true } && GptReader.TryRead(disk, record) is { } gpt) return gpt;
+        var layout = MbrReader.Read(disk, record);
+        return layout.Scheme == PartitionScheme.Mbr && record is { IsHybrid: false } && GptCopy.Read(disk, 1).IsSound
+            ? layout with
+            {
+                Problems = [.. layout.Problems, LayoutProblem.Of(LayoutProblemKind.GptBehindTable, "gpt-behind")]
+            }
+            : layout;
     }
 
     /// <summary>The master boot record; null where the disk does not give it.</summary>
@@ -60,6 +66,8 @@ public sealed record DiskLayout(
             }
         }
 
+        // A hybrid table's protective slot covers what the GPT itself takes.
+        solid.RemoveAll(partition => partition.MbrType == PartitionTypes.Protective);
         var furthest = solid.FirstOrDefault();
         foreach (var partition in solid.Skip(1))
         {

@@ -49,6 +49,54 @@ public static class GptEditor
     internal static GptEditResult SetDiskGuid(IWritableBlocks disk, Guid guid) =>
         RewriteBothCopies(disk, (header, _) => header with { DiskGuid = guid });
 
+    /// <summary>Writes a whole table anew, both copies, and the protection in sector 0.</summary>
+    /// <param name="disk">The disk.</param>
+    /// <param name="guid">The disk's GUID.</param>
+    /// <param name="partitions">Its partitions; their numbers are those of the entries, from 1 to 128.</param>
+    internal static GptEditResult WriteNew(IWritableBlocks disk, Guid guid, IReadOnlyList<Partition> partitions)
+    {
+        var entries = new byte[GptHeader.UsualEntryBytes * (int)GptHeader.UsualEntryCount];
+        foreach (var partition in partitions)
+        {
+            entries.Put((partition.Number - 1) * GptHeader.UsualEntryBytes, new GptEntryRecord
+            {
+                Type = partition.GptType,
+                Id = partition.Id,
+                FirstSector = partition.Range.Start / disk.SectorBytes,
+                LastSector = (partition.Range.End / disk.SectorBytes) - 1,
+                Attributes = partition.Attributes,
+                Name = GptEntryRecord.NameField.Of(partition.Name)
+            });
+        }
+
+        var entriesSectors = (entries.Length + disk.SectorBytes - 1) / disk.SectorBytes;
+        var last = (disk.LengthBytes / disk.SectorBytes) - 1;
+        var primary = new GptHeader(
+            GptHeader.MinimumBytes,
+            PrimarySector,
+            last,
+            UsualEntriesSector + entriesSectors,
+            last - entriesSectors - 1,
+            guid,
+            UsualEntriesSector,
+            GptHeader.UsualEntryCount,
+            GptHeader.UsualEntryBytes,
+            Crc32.HashToUInt32(entries),
+            CrcMatches: true);
+        var backup = primary with { OwnSector = last, OtherSector = PrimarySector, EntriesSector = last - entriesSectors };
+        var named = partitions
+            .Select(partition => new SectorRange(
+                partition.Range.Start / disk.SectorBytes,
+                (partition.Range.End / disk.SectorBytes) - 1))
+            .ToList();
+        if (!HasRoom(primary, entriesSectors, named, last) || !HasRoom(backup, entriesSectors, named, last))
+            return GptEditResult.NoRoom;
+        WriteCopy(disk, primary, entries);
+        WriteCopy(disk, backup, entries);
+        WriteProtective(disk);
+        return GptEditResult.Done;
+    }
+
     /// <summary>Writes the master boot record that keeps old programs off a GPT; its code and signature stay.</summary>
     public static void WriteProtective(IWritableBlocks disk)
     {

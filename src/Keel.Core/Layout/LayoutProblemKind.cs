@@ -54,6 +54,9 @@ public enum LayoutProblemKind
     /// <summary>Sector 0 does not protect the table.</summary>
     GptProtectiveMissing,
 
+    /// <summary>A whole GPT stands behind a table of the old kind: one of the two is a left-over.</summary>
+    GptBehindTable,
+
     /// <summary>Neither copy can be used.</summary>
     GptBothDamaged
 }

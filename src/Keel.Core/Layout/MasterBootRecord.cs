@@ -51,6 +51,18 @@ public sealed class MasterBootRecord
     public void SetActive(int index, bool active) =>
         bytes[SlotsAt + (index * PartitionSlot.Size)] = active ? PartitionSlot.ActiveMark : (byte)0;
 
+    /// <summary>Sets the type of one slot and nothing else of it.</summary>
+    public void SetType(int index, byte type) => bytes[SlotsAt + (index * PartitionSlot.Size) + PartitionSlot.TypeAt] = type;
+
+    /// <summary>
+    /// Whether it protects a GPT and also has an active partition of its own: then a BIOS starts by this table, and Windows reads
+    /// the disk by it too.
+    /// </summary>
+    public bool IsHybrid => HasMark
+        && Enumerable.Range(0, SlotCount).Select(Slot).Any(slot => slot.Type == PartitionTypes.Protective)
+        && Enumerable.Range(0, SlotCount).Select(Slot).Any(slot =>
+            slot is { IsUsed: true, Active: true, SectorCount: > 0, Type: not PartitionTypes.Protective });
+
     /// <summary>Puts code in; table and signature stay.</summary>
     public void SetCode(ReadOnlySpan<byte> code)
     {

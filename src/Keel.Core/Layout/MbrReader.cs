@@ -38,6 +38,7 @@ internal static class MbrReader
                         Fact.Mark.Is($"{slot.Mark:x2}")));
             }
 
+            if (record.IsHybrid && slot.Type == PartitionTypes.Protective) continue;
             if (slot.IsUsed && slot.SectorCount > 0)
                 partitions.Add(ToPartition(index + 1, slot, slot.FirstSector, disk.SectorBytes, logical: false));
         }

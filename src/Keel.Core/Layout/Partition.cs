@@ -21,6 +21,9 @@ public sealed record Partition(
     bool Logical,
     string Name)
 {
+    /// <summary>The attributes of its entry in a GPT, as the UEFI specification numbers them; 0 on MBR disks.</summary>
+    public ulong Attributes { get; init; }
+
     /// <summary>Whether it only holds other partitions.</summary>
     public bool IsExtended =>
         !Logical && MbrType is PartitionTypes.Extended or PartitionTypes.ExtendedLba or PartitionTypes.ExtendedLinux;

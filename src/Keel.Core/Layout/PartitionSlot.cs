@@ -14,6 +14,9 @@ public readonly record struct PartitionSlot(byte Mark, byte Type, uint FirstSect
     /// <summary>The size of a slot, in bytes.</summary>
     public const int Size = 16;
 
+    /// <summary>Where the type stands in a slot, in bytes.</summary>
+    internal const int TypeAt = 4;
+
     /// <summary>The mark of an active partition.</summary>
     public const byte ActiveMark = 0x80;
     private const byte UseSectorsHead = 0xFE;

@@ -28,6 +28,12 @@ public static class PartitionTypes
     /// <summary>A member of a storage pool.</summary>
     public static readonly Guid GptStoragePool = new("E75CAF8F-F680-4CEE-AFA3-B001E56EFC2D");
 
+    /// <summary>
+    /// Whether Windows gives the volume of such a partition to its file systems; it passes hidden ones and those of other systems
+    /// by.
+    /// </summary>
+    public static bool IsSeenByWindows(byte type) => type is 0x01 or 0x04 or 0x06 or Ntfs or 0x0B or 0x0C or 0x0E;
+
     /// <summary>The words for a type of the old table.</summary>
     public static string Name(byte type) => type switch
     {

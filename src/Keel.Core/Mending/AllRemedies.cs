@@ -11,6 +11,8 @@ internal static class AllRemedies
         new CorrectFirmware(),
         new CorrectTable(),
         new MendGpt(),
+        new RescueTable(),
+        new CorrectPartitionType(),
         new WriteMbrCode(),
         new MarkActive(),
         new RestoreBootSector(),

@@ -33,6 +33,47 @@ public sealed class NtfsFileRecord
         }
     }
 
+    /// <summary>
+    /// The size of the volume's clusters in bytes, by its unnamed data: what that takes, divided among the clusters of its runs.
+    /// Null where that can't be told.
+    /// </summary>
+    public int? ClusterBytes
+    {
+        get
+        {
+            const int least = 512, most = 2 * 1024 * 1024;
+            var attribute = Attribute(DataType);
+            if (attribute.Length <= Unsafe.SizeOf<NtfsNonResidentRecord>()) return null;
+            var record = attribute.At<NtfsNonResidentRecord>(0);
+            if (record.Head.IsNonResident == 0 || record.RunsAt >= attribute.Length) return null;
+            var clusters = ClustersIn(attribute[record.RunsAt..]);
+            if (clusters <= 0 || record.AllocatedBytes % clusters != 0) return null;
+            var bytes = record.AllocatedBytes / clusters;
+            return bytes is >= least and <= most && long.IsPow2(bytes) ? (int)bytes : null;
+        }
+    }
+
+    /// <summary>The length in bytes of the longest of its data outside the record, named ones too; null where it has none.</summary>
+    public long? LongestData
+    {
+        get
+        {
+            long? longest = null;
+            ReadOnlySpan<byte> record = bytes;
+            for (var at = FirstAttribute(); at >= 0; at = AttributeAfter(at))
+            {
+                var head = record.At<NtfsAttributeRecord>(at);
+                if (head.Type != DataType
+                    || head.IsNonResident == 0
+                    || head.Length < Unsafe.SizeOf<NtfsNonResidentRecord>()) continue;
+                var size = record.At<NtfsNonResidentRecord>(at).SizeBytes;
+                if (size > (longest ?? 0)) longest = size;
+            }
+
+            return longest;
+        }
+    }
+
     /// <summary>Reads a record; nothing where the bytes are none, or its sectors do not belong together.</summary>
     public static NtfsFileRecord? TryRead(ReadOnlySpan<byte> raw)
     {
@@ -81,19 +122,47 @@ public sealed class NtfsFileRecord
     /// <summary>The first attribute of a type with its header; empty where there is none.</summary>
     private ReadOnlySpan<byte> Attribute(uint type)
     {
-        var leastBytes = Unsafe.SizeOf<NtfsResidentRecord>();
         ReadOnlySpan<byte> record = bytes;
-        int at = record.At<NtfsFileHeaderRecord>(0).FirstAttributeAt;
-        while (at + leastBytes <= record.Length)
+        for (var at = FirstAttribute(); at >= 0; at = AttributeAfter(at))
         {
             var found = record.At<NtfsAttributeRecord>(at);
-            if (found.Type == NtfsAttributeRecord.EndType) break;
-            if (found.Length < leastBytes || found.Length > record.Length - at) break;
             if (found.Type == type) return record.Slice(at, (int)found.Length);
-            at += (int)found.Length;
         }
 
         return [];
+    }
+
+    /// <summary>Where the first attribute begins; -1 where there is none.</summary>
+    private int FirstAttribute() => Checked(bytes.At<NtfsFileHeaderRecord>(0).FirstAttributeAt);
+
+    /// <summary>Where the one behind that at a place begins; -1 behind the last.</summary>
+    private int AttributeAfter(int at) => Checked(at + (int)bytes.At<NtfsAttributeRecord>(at).Length);
+
+    /// <summary>A place, where an attribute stands there whole; else -1.</summary>
+    private int Checked(int at)
+    {
+        var leastBytes = Unsafe.SizeOf<NtfsResidentRecord>();
+        if (at + leastBytes > bytes.Length) return -1;
+        var found = bytes.At<NtfsAttributeRecord>(at);
+        return found.Type == NtfsAttributeRecord.EndType || found.Length < leastBytes || found.Length > bytes.Length - at ? -1 : at;
+    }
+
+    /// <summary>How many clusters the runs of a list have together; holes don't count.</summary>
+    private static long ClustersIn(ReadOnlySpan<byte> runs)
+    {
+        const int longest = 7;
+        long sum = 0;
+        while (runs.Length > 0 && runs[0] != 0)
+        {
+            int lengthBytes = runs[0] & 15, offsetBytes = runs[0] >> 4;
+            if (lengthBytes is 0 or > longest || runs.Length < 1 + lengthBytes + offsetBytes) return 0;
+            long length = 0;
+            for (var index = lengthBytes - 1; index >= 0; index--) length = (length << 8) | runs[1 + index];
+            if (offsetBytes > 0) sum += length;
+            runs = runs[(1 + lengthBytes + offsetBytes)..];
+        }
+
+        return sum;
     }
 
     /// <summary>The cluster that the first run of a list begins at.</summary>

@@ -8,7 +8,10 @@ namespace Keel.Core.Windows;
 public sealed class DriveLetters
 {
     private const string LetterPrefix = @"\DosDevices\";
-    private const int MbrBytes = 12;
+    private const int MbrBytes = 12, GuidBytes = 16;
+
+    private static ReadOnlySpan<byte> GptMark => "DMIO:ID:"u8;
+
     private readonly List<(char Letter, byte[] Target)> letters = [];
 
     /// <summary>Reads the letters of an installation; none where its SYSTEM hive can't be read.</summary>
@@ -28,6 +31,19 @@ public sealed class DriveLetters
         return result;
     }
 
+    /// <summary>The MBR partitions that letters stand for: disk signature, and start in bytes.</summary>
+    public IEnumerable<(char Letter, uint Signature, long StartBytes)> MbrTargets => letters
+        .Where(entry => entry.Target.Length == MbrBytes)
+        .Select(entry => (
+            entry.Letter,
+            BinaryPrimitives.ReadUInt32LittleEndian(entry.Target),
+            BinaryPrimitives.ReadInt64LittleEndian(entry.Target.AsSpan(sizeof(uint)))));
+
+    /// <summary>The GPT partitions that letters stand for.</summary>
+    public IEnumerable<(char Letter, Guid Partition)> GptTargets => letters
+        .Where(entry => entry.Target.Length == GptMark.Length + GuidBytes && entry.Target.AsSpan().StartsWith(GptMark))
+        .Select(entry => (entry.Letter, new Guid(entry.Target.AsSpan(GptMark.Length))));
+
     /// <summary>Such as "C:"; null where the installation gives the volume none.</summary>
     public string? LetterOf(DiskVolume volume)
     {
@@ -41,7 +57,6 @@ public sealed class DriveLetters
 
     private static bool Names(byte[] target, DiskVolume volume)
     {
-        var gptMark = "DMIO:ID:"u8;
         if (target.Length == MbrBytes)
         {
             return volume.Scheme == PartitionScheme.Mbr
@@ -49,9 +64,9 @@ public sealed class DriveLetters
                 && BinaryPrimitives.ReadInt64LittleEndian(target.AsSpan(sizeof(uint))) == volume.Partition.Range.Start;
         }
 
-        return target.Length == gptMark.Length + 16
-            && target.AsSpan().StartsWith(gptMark)
-            && new Guid(target.AsSpan(gptMark.Length)) == volume.Partition.Id
+        return target.Length == GptMark.Length + GuidBytes
+            && target.AsSpan().StartsWith(GptMark)
+            && new Guid(target.AsSpan(GptMark.Length)) == volume.Partition.Id
             && volume.Partition.Id != default;
     }
 }

@@ -43,7 +43,13 @@ public static class InstallationFinder
         if (build >= FirstBuildOf11) product = product.Replace("Windows 10", "Windows 11", StringComparison.Ordinal);
         var hasLoader =
             files.FileExists($@"{folder}\System32\winload.exe") || files.FileExists($@"{folder}\System32\winload.efi");
-        return new WindowsInstallation(volume, folder, product, build) { HasLoader = hasLoader };
+        return new WindowsInstallation(volume, folder, product, build) 
+        {
+            HasLoader = hasLoader,
+            SystemLetter = version?.Value("SystemRoot")?.AsText() is [var letter and (>= 'A' and <= 'Z' or >= 'a' and <= 'z'), ':', ..]
+                ? char.ToUpperInvariant(letter)
+                : null
+        };
     }
 
     /// <summary>A key of a hive on the volume; null where anything on the way is missing or damaged.</summary>

@@ -14,6 +14,9 @@ public sealed record WindowsInstallation(DiskVolume Volume, string Folder, strin
     /// <summary>Whether a loader of NT 6 or later is in its folder.</summary>
     public bool HasLoader { get; init; }
 
+    /// <summary>The letter that it calls its own volume by, as its SOFTWARE hive says; null where that can't be read.</summary>
+    public char? SystemLetter { get; init; }
+
     /// <summary>Whether it is an NT 5 Windows, which no store lists.</summary>
     public bool IsNt5 => Build > 0 ? Build < FirstBuildOfNt6 : !HasLoader;
 

@@ -160,6 +160,40 @@ internal sealed record MbrDocument(
 
 internal sealed record SlotDocument(int Number, bool Active, int Type, string TypeName, long FirstSector, long Sectors);
 
+internal sealed record LayoutDocument(
+    string Path,
+    long Size,
+    int SectorSize,
+    string Scheme,
+    string Identity,
+    bool Thorough,
+    IReadOnlyList<LayoutAreaDocument> Areas,
+    IReadOnlyList<TableCopyDocument> Copies,
+    IReadOnlyList<FindingDocument> Findings);
+
+internal sealed record LayoutAreaDocument(
+    string Kind,
+    long FirstSector,
+    long Sectors,
+    int? Partition,
+    string? Type,
+    string? FileSystem,
+    string? Label,
+    bool Active,
+    bool Logical,
+    IReadOnlyList<string> Evidence,
+    bool? Certain);
+
+internal sealed record TableCopyDocument(
+    string Place,
+    long Sector,
+    bool Sound,
+    string? Problem,
+    string? Identity,
+    int? Partitions,
+    long? FirstUsableSector,
+    long? LastUsableSector);
+
 internal sealed record SectorDocument(
     string Path,
     int Volume,

@@ -11,6 +11,7 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(MendDocument))]
 [JsonSerializable(typeof(LogbookDocument))]
 [JsonSerializable(typeof(RecordSummary))]
+[JsonSerializable(typeof(LayoutDocument))]
 [JsonSerializable(typeof(MbrDocument))]
 [JsonSerializable(typeof(SectorDocument))]
 [JsonSerializable(typeof(StoreListDocument))]

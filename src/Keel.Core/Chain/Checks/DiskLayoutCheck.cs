@@ -1,5 +1,6 @@
 using Keel.Core.Facts;
 using Keel.Core.Layout;
+using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain.Checks;
 
@@ -79,6 +80,23 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         Severity.Error,
         "The GPT has no protective master boot record.",
         StartupScreens.NoBootDevice);
+
+    public static readonly FindingKind Overwritten = new(
+        "gpt-overwritten",
+        Link.DiskLayout,
+        Severity.Error,
+        "A table of the old kind was written over the protection of a GPT, and the volumes are where the GPT says.",
+        StartupScreens.NoBootDevice,
+        StartupScreens.MissingSystem,
+        StartupScreens.InvalidTable);
+
+    public static readonly FindingKind WrongType = new(
+        "partition-wrong-type",
+        Link.DiskLayout,
+        Severity.Error,
+        "The partition of Windows has a type that Windows passes by.",
+        StartupScreens.InaccessibleBootDevice,
+        StartupScreens.NoSuchDevice);
 
     public static readonly FindingKind BothDamaged = new(
         "gpt-both-damaged",
@@ -176,6 +194,10 @@ internal sealed class DiskLayoutCheck : ILinkCheck
             Fact.PartitionCount.Is(count),
             Fact.Identity.Is($"{layout.Identity}"));
         var findings = layout.Problems.Select(problem => KindOf(problem.Kind)?.At(problem.Seen)).OfType<Finding>().ToList();
+        findings.AddRange(UnlistedVolumes.Of(machine));
+        findings.AddRange(WrongTypes(machine));
+        if (layout.Has(LayoutProblemKind.GptBehindTable) && GptBehindTable.IsTheRightOne(machine.StartDisk.Overlay, layout))
+            findings.Add(Overwritten.At(Fact.PartitionCount.Is(count)));
         findings.AddRange(Company(machine));
         if (Mismatch(machine) is { } mismatch) findings.Add(mismatch);
         return new LinkReport(findings.MaxBy(finding => finding.Kind.Severity)?.Seen ?? sound, findings);
@@ -204,6 +226,22 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         if (start.Layout.Partitions.FirstOrDefault(partition => partition.GptType == PartitionTypes.GptStoragePool) is { } pool)
             yield return Pool.At(Fact.Partition.Is(pool.Number), Fact.Type.Is(pool.TypeName));
     }
+
+    /// <summary>Windows starts its drivers, and then does not find itself: its volume has to have a type that it takes up.</summary>
+    private static IEnumerable<Finding> WrongTypes(Machine machine) => machine.Installations
+        .Select(installation => installation.Volume)
+        .Where(volume => volume.DiskPath == machine.StartDisk.Path && !IsTakenUp(volume.Partition))
+        .Distinct()
+        .Select(volume => WrongType.At(
+            Fact.Volume.Is(volume.Ref),
+            Fact.Type.Is(volume.Partition.TypeName),
+            Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind))));
+
+    private static bool IsTakenUp(Partition partition) => partition.GptType != default
+        ? partition.GptType == PartitionTypes.GptBasicData
+            || partition.GptType == PartitionTypes.GptDynamicData
+            || partition.GptType == PartitionTypes.GptStoragePool
+        : partition.MbrType == PartitionTypes.Dynamic || PartitionTypes.IsSeenByWindows(partition.MbrType);
 
     /// <summary>
     /// A machine whose firmware variables are known starts through UEFI; otherwise only the technician can tell.

@@ -13,13 +13,14 @@ internal sealed class MendGpt : IRemedy
         DiskLayoutCheck.PrimaryDamaged,
         DiskLayoutCheck.BackupDamaged,
         DiskLayoutCheck.BackupMisplaced,
-        DiskLayoutCheck.ProtectiveMissing
+        DiskLayoutCheck.ProtectiveMissing,
+        DiskLayoutCheck.Overwritten
     ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var overlay = machine.StartDisk.Overlay;
-        if (finding.Kind == DiskLayoutCheck.ProtectiveMissing)
+        if (finding.Kind == DiskLayoutCheck.ProtectiveMissing || finding.Kind == DiskLayoutCheck.Overwritten)
         {
             GptEditor.WriteProtective(overlay);
             return Attempt.Done(

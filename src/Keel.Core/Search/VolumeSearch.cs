@@ -1,0 +1,156 @@
+using Keel.Core.Blocks;
+using Keel.Core.BootCode;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.Search;
+
+/// <summary>Searches a disk for volumes, whatever its partition table says.</summary>
+/// <remarks>
+/// Quick: a few thousand usual places, a few KiB at each, and ends of what was found. Thorough: every sector outside what was found
+/// for certain, once, in large reads. Both survive sectors that can't be read.
+/// </remarks>
+public sealed class VolumeSearch
+{
+    private const int SectorBytes = 512, PlaceBytes = 8 * 1024, ChunkBytes = 1024 * 1024, FarMarkAt = 64 * 1024;
+    private static readonly IVolumeFinder[] Finders = [new NtfsFinder(), new FatFinder(), new ExFatFinder(), new ForeignFinder()];
+    private readonly SearchedDisk disk;
+    private readonly IReadOnlyList<ByteRange> listed;
+    private readonly List<FoundVolume> found = [];
+
+    private VolumeSearch(SearchedDisk disk, IReadOnlyList<ByteRange> listed)
+    {
+        this.disk = disk;
+        this.listed = listed;
+    }
+
+    private IReadableBlocks Blocks => disk.Blocks;
+
+    /// <summary>Looks at the usual places.</summary>
+    /// <param name="disk">The disk.</param>
+    /// <param name="listed">Partitions of a table, as hints: volumes stand at their ends.</param>
+    public static SearchResult Quick(SearchedDisk disk, IReadOnlyList<ByteRange> listed)
+    {
+        var search = new VolumeSearch(disk, listed);
+        search.LookAtPlaces();
+        return SearchResult.Of(search.found, disk.Blocks.LengthBytes, isThorough: false);
+    }
+
+    /// <summary>Looks at every sector that no volume found for certain fills.</summary>
+    /// <param name="disk">The disk.</param>
+    /// <param name="listed">Partitions of a table, as hints: volumes stand at their ends.</param>
+    public static SearchResult Thorough(SearchedDisk disk, IReadOnlyList<ByteRange> listed)
+    {
+        var search = new VolumeSearch(disk, listed);
+        search.LookAtPlaces();
+        search.LookEverywhere();
+        return SearchResult.Of(search.found, disk.Blocks.LengthBytes, isThorough: true);
+    }
+
+    /// <summary>Whether the disk is a volume from its very first sector on, so that there is no room for a table.</summary>
+    public static bool IsVolumeItself(IReadableBlocks disk)
+    {
+        if (disk.TryReadAnyway(0, SectorBytes) is not { } sector) return false;
+        var found = new List<FoundVolume>();
+        foreach (var finder in Finders) finder.Look(disk, 0, sector, found);
+        return found.Exists(volume => volume.IsCertain && volume.Range.Start == 0);
+    }
+
+    private void LookAtPlaces()
+    {
+        var places = new SearchPlaces(Blocks, listed);
+        var lost = new List<long>();
+        for (var place = places.From(0); place is { } at; place = places.From(at + 1))
+        {
+            if (CertainAround(at) is { } around && around.Range.Start < at)
+            {
+                places.Add(around.Range.End);
+                continue;
+            }
+
+            var known = found.Count;
+            LookAround(at);
+            foreach (var volume in found.Skip(known)) places.Add(volume.Range.End);
+            if (found.Count == known && (listed.Any(range => range.Start == at || range.End == at) || IsFirst(at))) lost.Add(at);
+        }
+
+        foreach (var at in lost.Where(at => CertainAround(at) is null)) LookWithoutSectors(at);
+    }
+
+    /// <summary>The usual starts of a first volume.</summary>
+    private bool IsFirst(long at) => at == 1024 * 1024 || at == 63L * Blocks.SectorBytes;
+
+    private FoundVolume? CertainAround(long at) => found.Find(volume => volume.IsCertain && volume.Range.Contains(at));
+
+    /// <summary>The sector before a place, where a neighbour's backup stands, and the first ones from it on.</summary>
+    private void LookAround(long place)
+    {
+        var from = Math.Max(0, place - Blocks.SectorBytes);
+        var bytes = (int)Math.Min(PlaceBytes + (place - from), Blocks.LengthBytes - from) / SectorBytes * SectorBytes;
+        LookAt(from, Read(from, bytes));
+        var far = place + FarMarkAt;
+        if (far + SectorBytes <= Blocks.LengthBytes) LookAt(far, Read(far, SectorBytes));
+    }
+
+    /// <summary>Volumes that lost their boot sector and its copy, at a place where one should begin.</summary>
+    private void LookWithoutSectors(long start)
+    {
+        var end = found.Where(volume => volume.Range.Start > start).Select(volume => volume.Range.Start)
+            .Concat(listed.Where(range => range.Start > start).Select(range => range.Start))
+            .DefaultIfEmpty(Blocks.LengthBytes)
+            .Min();
+        var rest = new Slice(new Overlay(Blocks), new ByteRange(start, end - start));
+        if (MftSearch.Find(rest) is { } mft)
+        {
+            var at = start + (mft.MftCluster * mft.ClusterBytes);
+            LookAt(at, Read(at, SectorBytes));
+        }
+    }
+
+    private void LookEverywhere()
+    {
+        var at = 0L;
+        while (at < Blocks.LengthBytes)
+        {
+            disk.Progress(new SearchProgress(at, Blocks.LengthBytes, found.Count));
+            var data = disk.NextData(at) / SectorBytes * SectorBytes;
+            if (data > at)
+            {
+                at = data;
+                continue;
+            }
+
+            if (CertainAround(at) is { } around)
+            {
+                at = around.Range.End;
+                continue;
+            }
+
+            var bytes = (int)Math.Min(ChunkBytes, Blocks.LengthBytes - at) / SectorBytes * SectorBytes;
+            if (bytes == 0) break;
+            LookAt(at, Read(at, bytes));
+            at += bytes;
+        }
+
+        disk.Progress(new SearchProgress(Blocks.LengthBytes, Blocks.LengthBytes, found.Count));
+    }
+
+    private void LookAt(long from, ReadOnlySpan<byte> bytes)
+    {
+        for (var at = 0; at + SectorBytes <= bytes.Length; at += SectorBytes)
+        {
+            var sector = bytes.Slice(at, SectorBytes);
+            if (!sector.ContainsAnyExcept((byte)0)) continue;
+            foreach (var finder in Finders) finder.Look(Blocks, from + at, sector, found);
+        }
+    }
+
+    /// <summary>A run of the disk; what it does not give is left empty.</summary>
+    private byte[] Read(long from, int bytes)
+    {
+        if (Blocks.TryReadAnyway(from, bytes) is { } whole) return whole;
+        var read = new byte[bytes];
+        for (var at = 0; at + SectorBytes <= bytes; at += SectorBytes)
+            Blocks.TryReadAnyway(from + at, SectorBytes)?.CopyTo(read, at);
+        return read;
+    }
+}
