@@ -86,12 +86,25 @@ public sealed class KeptDocumentTests
             : [$"{place}/{pair.Key} is lost"]),
         (JsonArray was, JsonArray becomes) when MayDiffer.Contains(key)
             => becomes.Count > 0 || was.Count == 0 ? [] : [$"{place} is empty"],
+        (JsonArray was, JsonArray becomes) when becomes.Count > was.Count && LinksIn(was) is { } old && LinksIn(becomes) is { } links
+            => old.SelectMany(link => links.TryGetValue(link.Key, out var still)
+                ? Lost(link.Value, still, $"{place}[{link.Key}]", key)
+                : [$"{place}[{link.Key}] is lost"]),
         (JsonArray was, JsonArray becomes) when was.Count == becomes.Count => was.Zip(becomes)
             .SelectMany((pair, index) => Lost(pair.First, pair.Second, $"{place}[{index}]", key)),
         _ => KindOf(kept) == KindOf(now) && (MayDiffer.Contains(key) || JsonNode.DeepEquals(kept, now))
             ? []
             : [$"{place} was {kept?.ToJsonString()} and is {now?.ToJsonString()}"]
     };
+
+    /// <summary>The links of a chain by their ids, among which a new one may stand; null for other lists.</summary>
+    private static Dictionary<string, JsonObject>? LinksIn(JsonArray list)
+    {
+        var links = list.OfType<JsonObject>().Where(item => item.ContainsKey("link")).ToList();
+        return links.Count == list.Count && links.DistinctBy(item => $"{item["link"]}").Count() == links.Count
+            ? links.ToDictionary(item => $"{item["link"]}")
+            : null;
+    }
 
     /// <summary>Where a document does not follow its schema: types, keys that must be there, items.</summary>
     private static IEnumerable<string> Broken(JsonNode rules, JsonNode? document, string place)

@@ -15,6 +15,10 @@ internal static class MendCommand
         var yes = CommonOptions.Yes();
         var preview = CommonOptions.Preview();
         var foreign = CommonOptions.ReplaceForeign();
+        var format = new Option<bool>("--new-file-system")
+        {
+            Description = "with --yes: agree also to the steps that make a new file system"
+        };
         var all = CommonOptions.All("every link by itself, and every finding");
         var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.")
         {
@@ -22,6 +26,7 @@ internal static class MendCommand
             yes,
             preview,
             foreign,
+            format,
             all
         };
         options.AddTo(command);
@@ -34,6 +39,7 @@ internal static class MendCommand
             return new Repair(output, common.OpenLogbook(parsed))
             {
                 Yes = parsed.GetValue(yes),
+                NewFileSystem = parsed.GetValue(format),
                 Preview = parsed.GetValue(preview)
             }
                 .Run(machine, diagnosis, terms, new MendView(output, parsed.GetValue(all)));

@@ -14,6 +14,9 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
 {
     public bool Yes { get; init; }
 
+    /// <summary>Whether --yes holds for steps that make a new file system too.</summary>
+    public bool NewFileSystem { get; init; }
+
     public bool Preview { get; init; }
 
     /// <summary>Carries a plan out, and gives the exit code.</summary>
@@ -37,7 +40,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
 
         PlainDisks.RefuseOthers(machine);
         AskAboutReadErrors(machine);
-        var plan = new Consent(output, Yes).Agree(diagnosis.Plan, view.ShowAgain);
+        var plan = new Consent(output, Yes, NewFileSystem).Agree(diagnosis.Plan, view.ShowAgain);
         PlainDisks.RefuseOthers(machine);
         var record = Write(plan, machine);
         using var mended = machine.OpenAgain();

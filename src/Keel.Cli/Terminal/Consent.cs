@@ -6,7 +6,10 @@ using Keel.Core.Mending;
 namespace Keel.Cli.Terminal;
 
 /// <summary>Gets the technician's word before anything is written.</summary>
-internal sealed class Consent(Output output, bool yes)
+/// <param name="output">Where it asks.</param>
+/// <param name="yes">Whether the technician agreed beforehand.</param>
+/// <param name="newFileSystem">Whether that holds for new file systems too.</param>
+internal sealed class Consent(Output output, bool yes, bool newFileSystem = false)
 {
     /// <summary>
     /// Asks about each step of a plan; a step that is declined makes the plan anew without it. Gives the plan agreed to.
@@ -15,7 +18,7 @@ internal sealed class Consent(Output output, bool yes)
     /// <exception cref="RefusedException">Nobody was there to agree, or everything was declined.</exception>
     public Plan Agree(Plan plan, Action<Plan> showAgain)
     {
-        if (yes) return plan;
+        if (yes) return AgreedBeforehand(plan, showAgain);
         RequireTerminal();
         var agreed = new HashSet<StepId>();
         while (plan.Steps.FirstOrDefault(step => !agreed.Contains(step.Id)) is { } step)
@@ -29,7 +32,8 @@ internal sealed class Consent(Output output, bool yes)
                     agreed.Add(step.Id);
                     break;
                 case 'a':
-                    return plan;
+                    foreach (var other in plan.Steps.Where(other => other == step || !other.MakesFileSystem)) agreed.Add(other.Id);
+                    break;
                 case 's':
                     Show(step, plan);
                     break;
@@ -43,6 +47,25 @@ internal sealed class Consent(Output output, bool yes)
         }
 
         return plan.Steps.Count > 0 ? plan : throw Declined();
+    }
+
+    /// <summary>What was agreed to with --yes: without steps that make a file system, where that was not said by itself.</summary>
+    private Plan AgreedBeforehand(Plan plan, Action<Plan> showAgain)
+    {
+        if (newFileSystem || !plan.Steps.Any(step => step.MakesFileSystem)) return plan;
+        var rest = plan;
+        while (rest.Steps.FirstOrDefault(step => step.MakesFileSystem) is { } step) rest = rest.Without(step);
+        output.Message("A new file system is made only where that is agreed to by itself: with --yes --new-file-system.");
+        if (rest.Steps.Count > 0)
+        {
+            showAgain(rest);
+            return rest;
+        }
+
+        throw new RefusedException(
+            "Nothing was written.",
+            "The plan makes a new file system, and --yes alone does not agree to that.",
+            "If nothing there is wanted, add --new-file-system; --preview shows the plan.");
     }
 
     /// <summary>Asks one question, yes or no; "show" prints what stands behind it.</summary>

@@ -115,6 +115,22 @@ internal static class LeftWords
         .. Left("sector-nothing-to-rebuild", "Neither a backup copy nor $MFT nor a pair of FATs was found on {volume}.", Image),
         .. Left("mft-both-damaged", "Neither $MFT's first records nor their mirror are whole.", Image),
         .. Left("esp-nothing-to-restore", "Neither a FAT file system nor a backup copy of its boot sector is there.", Format),
+        .. Left(
+            "esp-no-windows",
+            "No Windows of NT 6 or later was found, so nothing could be put on a new EFI system partition.",
+            "Name the machine's other disks with --with."),
+        .. Left(
+            "esp-on-other-disk",
+            "{volume} of {disk} is an EFI system partition; the machine may start from that disk.",
+            "Name that disk first: keel diagnose {disk} --with the others"),
+        .. Left(
+            "esp-no-free-space",
+            "There are no 100 MiB of free space on the disk for a new one, and keel shrinks nothing.",
+            "Shrink a volume with the system that uses it, or move the last one; then run keel mend again."),
+        .. Left(
+            "esp-holds-traces",
+            "At byte {atByte} of it stands something that looks like {type}, so files may be left on it.",
+            "Make an image of the disk first. If nothing there is wanted: keel files renew DISK --new-file-system"),
         .. Left("esp-both-tables-bad", "Neither of its two tables leads to every file.", Format),
         .. Left("esp-tables-alike", "Its two tables are alike, so neither can mend the other.", Format),
         .. Left(

@@ -29,6 +29,8 @@ internal static class LinkWords
         ("entry.volume-not-here", "the volume that the entry names is not here"),
         ("entry.no-file", "the entry names no file"),
         ("entry.no-folder", "the entry names no folder"),
+        ("windows-volume.sound", "{volume}, {fileSystem}"),
+        ("windows-volume.no-entry", "no entry says which volume Windows is on"),
         ("loader-file.no-entry", "no entry says where the loader is"),
         ("volume.files-unreadable", "the files of {volume} can't be read"),
         ("volume.encrypted", "{volume} is encrypted"),

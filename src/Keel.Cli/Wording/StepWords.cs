@@ -31,6 +31,10 @@ internal static class StepWords
         ("line.identity-of-disk", "the disk keeps {identity}, which still stands on it"),
         ("line.identity-remembered", "the disk gets {identity}, by which its own store and Windows remember it"),
         ("line.identity-new", "the disk gets {identity}, a new one: nothing on it tells the old one"),
+        (
+            "line.esp-in-free-space",
+            "partition {partition} is made in free space, from sector {sector}, {sizeBytes%}, type EFI system; nothing is shrunk"),
+        ("line.no-traces", "nothing on it looks like a file, a folder or a file system"),
         ("step.set-type", "Give {volume} the type {type}."),
         ("line.type-becomes", "type of partition {partition}: {before} becomes {after}"),
         ("step.write-protective", "Write the protective master boot record."),

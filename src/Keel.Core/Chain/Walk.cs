@@ -8,7 +8,7 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     private static readonly ILinkCheck[] BiosChain =
     [
         new DiskLayoutCheck(), new MbrCodeCheck(), new ActiveMarkCheck(), new BootSectorCheck(), new ManagerFileCheck(),
-        new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new LoaderFileCheck(),
+        new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new WindowsVolumeCheck(), new LoaderFileCheck(),
         new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
     ];
 
@@ -24,7 +24,7 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     private static readonly ILinkCheck[] UefiChain =
     [
         new FirmwareEntryCheck(), new DiskLayoutCheck(), new SystemVolumeCheck(), new ManagerFileCheck(), new FallbackFileCheck(),
-        new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new LoaderFileCheck(),
+        new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new WindowsVolumeCheck(), new LoaderFileCheck(),
         new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
     ];
 

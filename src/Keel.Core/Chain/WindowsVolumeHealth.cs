@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.BootCode;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Store;
@@ -12,7 +13,7 @@ internal static class WindowsVolumeHealth
 {
     public static readonly FindingKind Encrypted = new(
         "volume-encrypted",
-        Link.LoaderFile,
+        Link.WindowsVolume,
         Severity.Warning,
         "The Windows volume is encrypted by BitLocker, so what is behind it can't be judged.",
         StartupScreens.Locked)
@@ -22,7 +23,7 @@ internal static class WindowsVolumeHealth
 
     public static readonly FindingKind MirrorDiffers = new(
         "mft-mirror-differs",
-        Link.LoaderFile,
+        Link.WindowsVolume,
         Severity.Warning,
         "The first records of $MFT on the Windows volume and their mirror differ.",
         StartupScreens.NtfsStop,
@@ -30,7 +31,7 @@ internal static class WindowsVolumeHealth
 
     public static readonly FindingKind WrongMft = new(
         "volume-wrong-mft",
-        Link.LoaderFile,
+        Link.WindowsVolume,
         Severity.Error,
         "The boot sector of the Windows volume says that $MFT or its mirror begins elsewhere than they do.",
         StartupScreens.UnmountableVolume,
@@ -38,7 +39,7 @@ internal static class WindowsVolumeHealth
 
     public static readonly FindingKind Unreadable = new(
         "windows-volume-unreadable",
-        Link.LoaderFile,
+        Link.WindowsVolume,
         Severity.Error,
         "The file system of the Windows volume can't be read.",
         StartupScreens.UnmountableVolume,
@@ -49,7 +50,7 @@ internal static class WindowsVolumeHealth
 
     public static readonly FindingKind Unclean = new(
         "volume-unclean",
-        Link.LoaderFile,
+        Link.WindowsVolume,
         Severity.Warning,
         "Windows marked its volume as not properly closed.",
         StartupScreens.UnmountableVolume,
@@ -62,7 +63,7 @@ internal static class WindowsVolumeHealth
 
     public static readonly FindingKind Hibernated = new(
         "volume-hibernated",
-        Link.LoaderFile,
+        Link.WindowsVolume,
         Severity.Warning,
         "Windows is hibernated on its volume.",
         StartupScreens.AutomaticRepair)
@@ -71,6 +72,28 @@ internal static class WindowsVolumeHealth
             "Start it, and shut it down fully. If it does not come back from hibernation: 'keel store change DISK manager "
                 + "resume-pending=no' gives its open session up, and a fresh start is taken. keel writes nothing on the volume "
                 + "until then."
+    };
+
+    public static readonly FindingKind SectorWiped = new(
+        "windows-volume-sector-wiped",
+        Link.WindowsVolume,
+        Severity.Error,
+        "The boot sector of the Windows volume is gone.",
+        StartupScreens.NoSuchDevice,
+        StartupScreens.UnmountableVolume,
+        StartupScreens.InaccessibleBootDevice);
+
+    public static readonly FindingKind NoFileSystem = new(
+        "windows-volume-no-file-system",
+        Link.WindowsVolume,
+        Severity.Error,
+        "The Windows volume has no file system that is known here.",
+        StartupScreens.NoSuchDevice,
+        StartupScreens.UnmountableVolume,
+        StartupScreens.InaccessibleBootDevice)
+    {
+        Beyond = "Make an image of the disk before anything else. Neither a boot sector nor a copy of one is left there, so what "
+            + "was on it can only be searched for by signatures."
     };
 
     private const string HibernationFile = @"\hiberfil.sys";
@@ -87,6 +110,12 @@ internal static class WindowsVolumeHealth
         if (PointerOf(volume) is { } pointer)
         {
             yield return pointer;
+            yield break;
+        }
+
+        if (SectorOf(volume) is { } wiped)
+        {
+            yield return wiped;
             yield break;
         }
 
@@ -113,8 +142,24 @@ internal static class WindowsVolumeHealth
     public static IReadOnlyList<Finding> WhereNoneIsKnown(Machine machine) =>
         [.. machine.Volumes
             .Where(volume => volume.FilesProblem is not null || volume.Files is null)
-            .Select(volume => PointerOf(volume) ?? MirrorOf(volume))
+            .Select(volume => PointerOf(volume) ?? MirrorOf(volume) ?? LostSectorOf(machine, volume))
             .OfType<Finding>()];
+
+    /// <summary>A volume without a file system whose boot sector left a copy, or can be worked out.</summary>
+    private static Finding? SectorOf(DiskVolume volume)
+    {
+        if (volume.Kind != FileSystemKind.Unknown || volume.Unreadable is not null) return null;
+        var place = Fact.Volume.Is(volume.Ref);
+        if (BootSectorRescue.FindBackup(volume) is { } backup)
+            return SectorWiped.At(place, Fact.FileSystem.Is(FileSystemProbe.Name(backup.Kind)));
+        return BootSectorRescue.RebuildNtfs(volume, serial: 0) is not null
+            ? SectorWiped.At(Remark.Of("windows-volume-sector-wiped.rebuilt", place))
+            : NoFileSystem.At(place);
+    }
+
+    /// <summary>Where nothing says which volume it is, only one that plainly was a volume of Windows counts.</summary>
+    private static Finding? LostSectorOf(Machine machine, DiskVolume volume) =>
+        volume != machine.SystemVolume && SectorOf(volume) is { } finding && finding.Kind == SectorWiped ? finding : null;
 
     /// <summary>
     /// The system volume's pointers belong to the link of its boot sector, where the machine starts through that.

@@ -19,7 +19,7 @@ internal static class AllRemedies
         new CorrectMftPointer(),
         new WriteBootSectorCode(),
         new CorrectHiddenSectors(),
-        new MendEfiVolume(), new RenewBootFiles(), new MakeLoadable(), new CorrectMarks(),
+        new MendEfiVolume(), new MakeEfiVolume(), new RenewBootFiles(), new MakeLoadable(), new CorrectMarks(),
         new RebuildStore(),
         new RewriteStore(),
         new AddManagerEntry(),

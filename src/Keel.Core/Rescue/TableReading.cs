@@ -17,7 +17,10 @@ public sealed record TableReading(
     public IEnumerable<ReadPartition> New => Partitions.Where(partition => partition.Origin != PartitionOrigin.Listed);
 
     /// <summary>Whether it can be written without asking: everything in it is borne out by what stands on the disk.</summary>
-    public bool IsCertain => New.All(partition => partition.Found is { IsCertain: true } || partition.Origin == PartitionOrigin.Remains);
+    public bool IsCertain => New.All(partition =>
+        partition.Found is { IsCertain: true }
+            || partition.Origin == PartitionOrigin.Remains
+            || partition.Partition.IsExtended);
 
     /// <summary>Whether any partition in it holds what a machine starts from.</summary>
     public bool HoldsSystem { get; init; }

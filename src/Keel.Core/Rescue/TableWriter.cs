@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Layout;
+using Keel.Core.Volumes;
 
 namespace Keel.Core.Rescue;
 
@@ -43,7 +44,8 @@ internal static class TableWriter
         var record = new MasterBootRecord(disk.ReadBytes(0, MasterBootRecord.Size));
 
         // What stands in front of a table that never was one is no code of this disk.
-        if (!record.HasMark && CodeRecognizer.OfMbr(record.Code).Owner is CodeOwner.Unknown) record.SetCode([]);
+        var isVolumeSector = NtfsBootSector.TryRead(record.ToBytes()) is not null || FatBootSector.TryRead(record.ToBytes()) is not null;
+        if (isVolumeSector || (!record.HasMark && CodeRecognizer.OfMbr(record.Code).Owner is CodeOwner.Unknown)) record.SetCode([]);
         record.HasMark = true;
         record.Signature = reading.Identity.Signature;
         for (var index = 0; index < MasterBootRecord.SlotCount; index++)

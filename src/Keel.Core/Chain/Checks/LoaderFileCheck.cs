@@ -1,5 +1,6 @@
 using Keel.Core.Facts;
 using Keel.Core.Store;
+using Keel.Core.Volumes;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;
@@ -81,28 +82,22 @@ internal sealed class LoaderFileCheck : ILinkCheck
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store }
             || WindowsEntryCheck.Started(store) is not { } entry)
         {
-            var mirrors = WindowsVolumeHealth.WhereNoneIsKnown(machine);
-            return mirrors.Count > 0 ? new LinkReport(mirrors[0].Seen, mirrors) : LinkReport.Unreached("loader-file.no-entry");
+            return LinkReport.Unreached("loader-file.no-entry");
         }
 
         if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume)
             return LinkReport.Unreached("entry.volume-not-here");
-        var health = WindowsVolumeHealth.Of(machine, volume).ToList();
-        if (volume.Files is not { } files)
-        {
-            return health.Count > 0
-                ? new LinkReport(health[0].Seen, health)
-                : LinkReport.Unreached("volume.files-unreadable", Fact.Volume.Is(volume.Ref));
-        }
+        if (volume.Kind == FileSystemKind.BitLocker) return LinkReport.Unreached("volume.encrypted", Fact.Volume.Is(volume.Ref));
+        if (volume.Files is not { } files) return LinkReport.Unreached("volume.files-unreadable", Fact.Volume.Is(volume.Ref));
 
         if (entry.Text(Element.ProgramFile) is not { Length: > 0 } path) return LinkReport.Unreached("entry.no-file");
         var state = machine.Programs.Look(volume, files, path);
         var finding = state.Condition == ProgramCondition.Folder
             ? Folder.At(state.Seen)
             : Kinds.FindingOf(state, FilePlace.Of(volume, path));
-        if (finding is not null) health.Insert(0, finding);
-        health.AddRange(Unread(machine));
-        return LinkReport.Of(health, state.Content is { } content ? state.Seen.With(Fact.Content.Is(content.Says)) : state.Seen);
+        var findings = Unread(machine).ToList();
+        if (finding is not null) findings.Insert(0, finding);
+        return LinkReport.Of(findings, state.Content is { } content ? state.Seen.With(Fact.Content.Is(content.Says)) : state.Seen);
     }
 
     private static IEnumerable<Finding> Unread(Machine machine) => (machine.Surface?.Remaining(machine) ?? [])

@@ -30,7 +30,7 @@ internal sealed class MendEfiVolume : IRemedy
         {
             return BootSectorRescue.FindBackup(system) is { Kind: FileSystemKind.Fat32 }
                 ? RestoreBootSector.Restore(machine, system, finding.Id, terms)
-                : Attempt.Refused("esp-nothing-to-restore");
+                : MakeEfiVolume.Format(machine, system, finding.Id, terms);
         }
 
         var health = FatHealth.Of(system.Blocks, system.ToString());

@@ -9,12 +9,17 @@ namespace Keel.Core.Mending.Remedies;
 /// <summary>Brings a lost boot sector back from its backup copy, or rebuilds its parameters from the file system.</summary>
 internal sealed class RestoreBootSector : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [BootSectorCheck.Wiped, BootSectorCheck.BothGone];
+    public IReadOnlyList<FindingKind> Mends => [BootSectorCheck.Wiped, BootSectorCheck.BothGone, WindowsVolumeHealth.SectorWiped];
 
-    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) =>
-        machine.SystemVolume is { } volume
-            ? Restore(machine, volume, finding.Id, terms)
-            : Attempt.Refused("system-volume-not-known");
+    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
+    {
+        var volume = finding.Kind == WindowsVolumeHealth.SectorWiped
+            ? machine.Volumes.FirstOrDefault(candidate => candidate.Ref == finding.Seen.Facts.Get(Fact.Volume))
+            : machine.SystemVolume;
+        if (volume is null) return Attempt.Refused("system-volume-not-known");
+        var attempt = Restore(machine, volume, finding.Id, terms);
+        return attempt.Step is { } step ? Attempt.Done(step with { Link = finding.Link }) : attempt;
+    }
 
     internal static Attempt Restore(Machine machine, DiskVolume volume, string findingId, RepairTerms terms)
     {
