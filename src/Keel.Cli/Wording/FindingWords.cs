@@ -29,6 +29,18 @@ internal static class FindingWords
         ("windows-volume-sector-wiped", "{volume}: its first sector is none; the backup copy of its {fileSystem} boot sector is there"),
         ("windows-volume-sector-wiped.rebuilt", "{volume}: its first sector is none, nor is its backup; $MFT is there"),
         ("windows-volume-no-file-system", "{volume}: neither a boot sector, nor a copy of one, nor $MFT is there"),
+        (
+            "partition-too-small",
+            "partition {partition} has {sizeBytes} bytes, and the file system in it says {neededBytes}"),
+        ("entry-incomplete", "\"{title}\" lacks, or has cut short: {settings&}"),
+        ("entry-wrong-volume", "\"{title}\" looks for {folder} on {volume}; the Windows in it is on {otherVolume}"),
+        ("entry-wrong-volume.program", "\"{title}\" looks for {path} on {volume}; its Windows is on {otherVolume}"),
+        ("entry-wrong-path", "\"{title}\" names {path}, which is not on {volume}; {otherPath} is"),
+        ("windows-folder-renamed", "{folder} is not on {volume}; {otherPath} is, and remembers {folder} as its own name"),
+        ("entry-on-virtual-disk", "\"{title}\" starts from a disk in a file"),
+        ("preferred-starts-nothing", "the preferred entry is \"{title}\" ({type})"),
+        ("preferred-other-system", "the preferred entry is \"{title}\" ({type})"),
+        ("store-redirected", "the boot manager's entry names the store {path}"),
         ("table-active-wrong", "partition {partition} is active; boot files are on {volume}"),
 
         // the disk as a whole

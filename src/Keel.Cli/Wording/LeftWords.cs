@@ -88,6 +88,14 @@ internal static class LeftWords
             "table-link-not-found",
             "The link that names the logical partition of {volume} was not found.",
             "Mend the chain of logical partitions first: keel diagnose DISK"),
+        .. Left(
+            "partition-no-room",
+            "Behind {volume} is no room for the whole file system.",
+            "Make an image of the disk, and look for what stands behind the partition: keel layout show DISK --thorough"),
+        .. Left(
+            "entry-several-fit",
+            "\"{title}\" may mean any of these: {installations;}.",
+            "Say which: keel store add windows DISK, or keel store change DISK ENTRY windows-volume=N windows-folder=\\FOLDER"),
         .. Left("gpt-not-guessed", "The entries of a GPT are not guessed at.", SavedCopy),
         .. Left(
             "gpt-past-end",

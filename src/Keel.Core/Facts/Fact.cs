@@ -9,6 +9,15 @@ public static class Fact
     /// <summary>The volume that it is about.</summary>
     public static readonly FactKey<VolumeRef> Volume = new("volume");
 
+    /// <summary>Another volume that it is about.</summary>
+    public static readonly FactKey<VolumeRef> OtherVolume = new("otherVolume");
+
+    /// <summary>Settings of an entry, by their names.</summary>
+    public static readonly FactKey<IReadOnlyList<string>> Settings = new("settings");
+
+    /// <summary>Installations, each in words.</summary>
+    public static readonly FactKey<IReadOnlyList<string>> Installations = new("installations");
+
     /// <summary>The path of a file on the volume.</summary>
     public static readonly FactKey<string> Path = new("path");
 

@@ -24,6 +24,18 @@ public static class GptEditor
         return header;
     });
 
+    /// <summary>Lets a partition end with another sector, in both copies.</summary>
+    internal static GptEditResult SetEnd(IWritableBlocks disk, int number, long lastSector) =>
+        RewriteBothCopies(disk, (header, entries) =>
+    {
+        var at = (number - 1) * (int)header.EntryBytes;
+        if (number < 1 || at + header.EntryBytes > entries.Length) return null;
+        var entry = entries.At<GptEntryRecord>(at);
+        if (lastSector < entry.FirstSector) return null;
+        entries.Put(at, entry with { LastSector = lastSector });
+        return header;
+    });
+
     /// <summary>Adds a partition in the first entry that is free, in both copies.</summary>
     internal static GptEditResult Add(IWritableBlocks disk, Guid type, Guid id, string name, SectorRange range) =>
         RewriteBothCopies(disk, (header, entries) =>
@@ -119,8 +131,10 @@ public static class GptEditor
             return GptEditResult.CopiesDiffer;
         }
 
-        var named = copies.SelectMany(copy => copy.Partitions(last)).ToList();
+        var before = copies.SelectMany(copy => copy.Partitions(last)).ToList();
         if (change(found, entries) is not { } header) return GptEditResult.NoSoundCopy;
+        var after = new GptCopy(header, entries, null).Partitions(last).ToList();
+        var named = before.Where(old => !after.Exists(fresh => fresh.First == old.First)).Concat(after).ToList();
 
         var entriesSectors = (entries.Length + disk.SectorBytes - 1) / disk.SectorBytes;
         var backupEntries = last - entriesSectors;

@@ -13,6 +13,7 @@ internal static class AllRemedies
         new MendGpt(),
         new RescueTable(),
         new CorrectPartitionType(),
+        new WidenPartition(),
         new WriteMbrCode(),
         new MarkActive(),
         new RestoreBootSector(),
@@ -26,6 +27,7 @@ internal static class AllRemedies
         new RepointEntries(),
         new ChoosePreferred(),
         new CorrectMenu(),
+        new RenameWindowsFolder(),
         new CorrectWindowsEntry(),
         new RestoreProgram(), new MendSystemHive(), new SwitchOnDrivers(), new MendMirror()
     ];

@@ -85,23 +85,42 @@ internal static class BootFileRenewal
     /// <summary>Writes one file, whatever stands in its place, and gives it its usual attributes.</summary>
     public static Remark WriteOne(IVolume files, string path, byte[] bytes)
     {
-        var before = files.Find(path);
         var facts = new List<KnownFact> { Fact.SizeBytes.Is(bytes.Length) };
+        if (MakeWay(files, path) is { } inTheWay) facts.Add(Fact.OtherPath.Is(inTheWay));
+        var before = files.Find(path);
         if (before is { IsFolder: false }) facts.Add(Fact.NumberBefore.Is(before.SizeBytes));
         files.CreateFolder(VolumeExtensions.FolderOf(path));
         if (before is { IsFolder: true })
         {
-            var aside = Enumerable
-                .Range(1, 1000)
-                .Select(number => $"{before.Name}.aside{number}")
-                .First(name => files.Find($@"{VolumeExtensions.FolderOf(path)}\{name}") is null);
-            files.Rename(path, aside);
-            facts.Add(Fact.OtherPath.Is(aside));
+            facts.Add(Fact.OtherPath.Is(SetAside(files, path)));
         }
 
         files.WriteFile(path, bytes);
         files.SetMarks(path, UsualMarks.Of(path));
         return Remark.Of(before is { IsFolder: false } ? "file.replaced" : "file.new", facts);
+    }
+
+    /// <summary>Sets a file aside that stands where a folder on the way to a path should be; null where none does.</summary>
+    private static string? MakeWay(IVolume files, string path)
+    {
+        for (var end = path.IndexOf('\\', 1); end > 0; end = path.IndexOf('\\', end + 1))
+        {
+            if (files.Find(path[..end]) is { IsFolder: false }) return SetAside(files, path[..end]);
+        }
+
+        return null;
+    }
+
+    /// <summary>Gives what stands at a path another name in its folder; gives that name.</summary>
+    private static string SetAside(IVolume files, string path)
+    {
+        var folder = VolumeExtensions.FolderOf(path);
+        var aside = Enumerable
+            .Range(1, 1000)
+            .Select(number => $"{VolumeExtensions.NameOf(path)}.aside{number}")
+            .First(name => files.Find($@"{folder}\{name}") is null);
+        files.Rename(path, aside);
+        return aside;
     }
 
     private static Standing Compare(DiskVolume volume, BootFileCopy copy, byte[] bytes)

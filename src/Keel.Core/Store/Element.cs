@@ -12,6 +12,8 @@ internal static class Element
     public const uint ManagerResumeEntry =
         0x23000006, ResumePending = 0x26000005, MenuTools = 0x24000010, MenuAlways = 0x26000020;
 
+    public const uint StoreVolume = 0x21000022, StoreFile = 0x22000023;
+
     public const uint WindowsVolume =
         0x21000001, WindowsFolder =
             0x22000002, KernelFile = 0x22000011, HardwareLayerFile = 0x22000012, WindowsResumeEntry = 0x23000003;

@@ -36,6 +36,7 @@ public static class InstallationFinder
     private static WindowsInstallation Describe(DiskVolume volume, IVolume files, string folder)
     {
         var version = TryKey(files, $@"{folder}\System32\config\SOFTWARE", @"Microsoft\Windows NT\CurrentVersion");
+        var root = version?.Value("SystemRoot")?.AsText();
         var product = version?.Value("ProductName")?.AsText() ?? "Windows";
         _ = int.TryParse(
             version?.Value("CurrentBuildNumber")?.AsText() ?? version?.Value("CurrentBuild")?.AsText(),
@@ -46,9 +47,10 @@ public static class InstallationFinder
         return new WindowsInstallation(volume, folder, product, build) 
         {
             HasLoader = hasLoader,
-            SystemLetter = version?.Value("SystemRoot")?.AsText() is [var letter and (>= 'A' and <= 'Z' or >= 'a' and <= 'z'), ':', ..]
+            SystemLetter = root is [var letter and (>= 'A' and <= 'Z' or >= 'a' and <= 'z'), ':', ..]
                 ? char.ToUpperInvariant(letter)
-                : null
+                : null,
+            RememberedFolder = root is [_, ':', '\\', ..] ? root[2..].TrimEnd('\\') : null
         };
     }
 

@@ -17,6 +17,9 @@ public sealed record WindowsInstallation(DiskVolume Volume, string Folder, strin
     /// <summary>The letter that it calls its own volume by, as its SOFTWARE hive says; null where that can't be read.</summary>
     public char? SystemLetter { get; init; }
 
+    /// <summary>The folder that it was installed in, as its SOFTWARE hive says; null where that can't be read.</summary>
+    public string? RememberedFolder { get; init; }
+
     /// <summary>Whether it is an NT 5 Windows, which no store lists.</summary>
     public bool IsNt5 => Build > 0 ? Build < FirstBuildOfNt6 : !HasLoader;
 

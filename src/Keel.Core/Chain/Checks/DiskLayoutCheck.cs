@@ -98,6 +98,19 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         StartupScreens.InaccessibleBootDevice,
         StartupScreens.NoSuchDevice);
 
+    public static readonly FindingKind TooSmall = new(
+        "partition-too-small",
+        Link.DiskLayout,
+        Severity.Error,
+        "A partition is smaller than the file system in it.",
+        StartupScreens.UnmountableVolume,
+        StartupScreens.NoSuchDevice,
+        StartupScreens.DiskRead)
+    {
+        Beyond = "Make an image of the disk, and find out which is right: the partition was shrunk, or the file system is cut short. "
+            + "Nothing should be written on it before that."
+    };
+
     public static readonly FindingKind BothDamaged = new(
         "gpt-both-damaged",
         Link.DiskLayout,
@@ -196,6 +209,7 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         var findings = layout.Problems.Select(problem => KindOf(problem.Kind)?.At(problem.Seen)).OfType<Finding>().ToList();
         findings.AddRange(UnlistedVolumes.Of(machine));
         findings.AddRange(WrongTypes(machine));
+        findings.AddRange(TooSmallOnes(machine.StartDisk));
         if (layout.Has(LayoutProblemKind.GptBehindTable) && GptBehindTable.IsTheRightOne(machine.StartDisk.Overlay, layout))
             findings.Add(Overwritten.At(Fact.PartitionCount.Is(count)));
         findings.AddRange(Company(machine));
@@ -226,6 +240,17 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         if (start.Layout.Partitions.FirstOrDefault(partition => partition.GptType == PartitionTypes.GptStoragePool) is { } pool)
             yield return Pool.At(Fact.Partition.Is(pool.Number), Fact.Type.Is(pool.TypeName));
     }
+
+    private static IEnumerable<Finding> TooSmallOnes(MachineDisk disk) => disk.Volumes
+        .Select(volume => (Volume: volume, Claim: FileSystemClaim.Of(volume)))
+        .Where(pair => pair.Claim is { } claim
+            && claim.LeastBytes > pair.Volume.Partition.Range.Length
+            && pair.Volume.Partition.Range.End <= disk.Overlay.LengthBytes)
+        .Select(pair => TooSmall.At(
+            Fact.Volume.Is(pair.Volume.Ref),
+            Fact.Partition.Is(pair.Volume.Number),
+            Fact.SizeBytes.Is(pair.Volume.Partition.Range.Length),
+            Fact.NeededBytes.Is(pair.Claim!.WholeBytes)));
 
     /// <summary>Windows starts its drivers, and then does not find itself: its volume has to have a type that it takes up.</summary>
     private static IEnumerable<Finding> WrongTypes(Machine machine) => machine.Installations

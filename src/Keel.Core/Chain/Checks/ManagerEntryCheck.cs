@@ -23,6 +23,30 @@ internal sealed class ManagerEntryCheck : ILinkCheck
         StartupScreens.NameNotFound,
         StartupScreens.NotFoundElement);
 
+    public static readonly FindingKind StartsNothing = new(
+        "preferred-starts-nothing",
+        Link.ManagerEntry,
+        Severity.Error,
+        "The preferred entry starts no system.",
+        StartupScreens.StoreIncomplete,
+        StartupScreens.FileInvalid);
+
+    public static readonly FindingKind StartsOther = new(
+        "preferred-other-system",
+        Link.ManagerEntry,
+        Severity.Note,
+        "The preferred entry starts another system; the first Windows of the menu is walked.");
+
+    public static readonly FindingKind Redirected = new(
+        "store-redirected",
+        Link.ManagerEntry,
+        Severity.Warning,
+        "The boot manager's entry sends the boot manager to another store.",
+        StartupScreens.NoSuchFile)
+    {
+        Beyond = "Where that is not wanted, take the settings out: keel store change DISK manager store-volume= store-file="
+    };
+
     public static readonly FindingKind StaleVolume = new(
         "manager-stale-volume",
         Link.ManagerEntry,
@@ -71,6 +95,13 @@ internal sealed class ManagerEntryCheck : ILinkCheck
 
         if (manager.Reference(Element.Preferred) is { } preferred && store.Entry(preferred) is null)
             yield return PreferredDangling.At(Fact.Entry.Is($"{preferred}"));
+        if (store.Preferred is { } chosen && store.Entry(chosen) is { } entry && entry.Type != EntryType.Windows)
+        {
+            var kind = WindowsEntryCheck.StartsOther(entry) ? StartsOther : StartsNothing;
+            yield return kind.At(Fact.Title.Is(entry.Name), Fact.Type.Is(entry.Type.Name));
+        }
+
+        if (manager.Text(Element.StoreFile) is { Length: > 0 } elsewhere) yield return Redirected.At(Fact.Path.Is(elsewhere));
         var order = manager.References(Element.MenuOrder);
         if (order.Where(id => store.Entry(id) is null).ToList() is { Count: > 0 } gone)
             yield return OrderDangling.At(Fact.Entries.Is([.. gone.Select(id => $"{id}")]));

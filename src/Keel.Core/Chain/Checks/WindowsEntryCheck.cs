@@ -1,6 +1,7 @@
 using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;
 
@@ -46,6 +47,46 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         "The Windows entry names the loader of the other firmware.",
         StartupScreens.InvalidImage,
         StartupScreens.NoSuchFile);
+
+    public static readonly FindingKind Incomplete = new(
+        "entry-incomplete",
+        Link.WindowsEntry,
+        Severity.Error,
+        "The Windows entry lacks a setting that a start needs.",
+        StartupScreens.StoreIncomplete,
+        StartupScreens.NotFoundElement,
+        StartupScreens.NoSuchDevice);
+
+    public static readonly FindingKind WrongVolume = new(
+        "entry-wrong-volume",
+        Link.WindowsEntry,
+        Severity.Error,
+        "The Windows entry names a volume that is here, and is not that of its Windows.",
+        StartupScreens.NoSuchFile,
+        StartupScreens.NotFoundElement,
+        StartupScreens.PathNotFound);
+
+    public static readonly FindingKind WrongPath = new(
+        "entry-wrong-path",
+        Link.WindowsEntry,
+        Severity.Error,
+        "The Windows entry names a loader where none is, and the loader of its Windows is elsewhere.",
+        StartupScreens.NoSuchFile,
+        StartupScreens.PathNotFound);
+
+    public static readonly FindingKind FolderRenamed = new(
+        "windows-folder-renamed",
+        Link.WindowsEntry,
+        Severity.Error,
+        "The folder of Windows has another name than Windows itself remembers.",
+        StartupScreens.NoSuchFile,
+        StartupScreens.PathNotFound);
+
+    public static readonly FindingKind OnVirtualDisk = new(
+        "entry-on-virtual-disk",
+        Link.WindowsEntry,
+        Severity.Note,
+        "The Windows entry starts from a file that holds a disk; what is in it is not walked here.");
 
     public static readonly FindingKind Unlisted = new(
         "entry-unlisted",
@@ -105,6 +146,18 @@ internal sealed class WindowsEntryCheck : ILinkCheck
             yield break;
         }
 
+        if (elements.Any(element => entry.Device(element)?.AsFile() is not null))
+        {
+            yield return OnVirtualDisk.At(Fact.Title.Is(entry.Title ?? ""));
+            yield break;
+        }
+
+        if (Lacking(entry) is { Count: > 0 } lacking)
+        {
+            yield return Incomplete.At(Fact.Title.Is(entry.Title ?? ""), Fact.Settings.Is(lacking));
+            yield break;
+        }
+
         if (entry.Text(Element.ProgramFile) is { } program
             && program.EndsWith(machine.Firmware == FirmwareKind.Bios ? ".efi" : ".exe", StringComparison.OrdinalIgnoreCase))
         {
@@ -114,13 +167,79 @@ internal sealed class WindowsEntryCheck : ILinkCheck
                 Fact.Firmware.Is(machine.Firmware == FirmwareKind.Bios ? "BIOS" : "UEFI"));
         }
 
-        if (entry.Text(Element.WindowsFolder) is { } folder
-            && machine.VolumeOf(entry.Device(Element.WindowsVolume)) is { Files: { } files } volume
-            && !files.FolderExists(folder))
-        {
-            yield return WrongFolder.At(Fact.Title.Is(entry.Title ?? ""), Fact.Folder.Is(folder), Fact.Volume.Is(volume.Ref));
-        }
+        if (Misdirected(machine, entry) is { } wrong) yield return wrong;
     }
+
+    /// <summary>The settings that a start needs and that are missing, empty, or cut short.</summary>
+    private static List<string> Lacking(BootEntry entry)
+    {
+        uint[] devices = [Element.ProgramVolume, Element.WindowsVolume];
+        uint[] texts = [Element.ProgramFile, Element.WindowsFolder];
+        return
+        [
+            .. devices
+                .Where(element => entry.Device(element) is not { IsCutShort: false })
+                .Concat(texts.Where(element => string.IsNullOrWhiteSpace(entry.Text(element))))
+                .Order()
+                .Select(element => Settings.NameOf(element, entry.Type))
+        ];
+    }
+
+    /// <summary>Where volume, folder or file of an entry don't lead to the Windows that it must mean.</summary>
+    private static Finding? Misdirected(Machine machine, BootEntry entry)
+    {
+        var title = Fact.Title.Is(entry.Title ?? "");
+        var folder = entry.Text(Element.WindowsFolder)!;
+        if (machine.VolumeOf(entry.Device(Element.WindowsVolume)) is not { Files: { } files } volume) return null;
+        var fit = EntryFit.Of(machine, entry).Installation;
+        if (!files.FolderExists(folder))
+        {
+            if (fit is not null && fit.Volume == volume && IsRemembered(fit, folder))
+                return FolderRenamed.At(Fact.Folder.Is(folder), Fact.OtherPath.Is(fit.Folder), Fact.Volume.Is(volume.Ref));
+            return fit is not null && fit.Volume != volume && EntryFit.IsFolder(entry, fit.Folder)
+                ? WrongVolume.At(title, Fact.Folder.Is(folder), Fact.Volume.Is(volume.Ref), Fact.OtherVolume.Is(fit.Volume.Ref))
+                : WrongFolder.At(title, Fact.Folder.Is(folder), Fact.Volume.Is(volume.Ref));
+        }
+
+        if (fit is null || !EntryFit.IsFolder(entry, fit.Folder)) return null;
+        if (fit.Volume != volume)
+        {
+            return files.FolderExists($@"{folder}\System32")
+                ? null
+                : WrongVolume.At(title, Fact.Folder.Is(folder), Fact.Volume.Is(volume.Ref), Fact.OtherVolume.Is(fit.Volume.Ref));
+        }
+
+        return ProgramElsewhere(machine, entry, fit);
+    }
+
+    /// <summary>The named loader is not there, and the one of the installation is in its usual place.</summary>
+    private static Finding? ProgramElsewhere(Machine machine, BootEntry entry, WindowsInstallation fit)
+    {
+        var named = entry.Text(Element.ProgramFile)!;
+        if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { Files: { } files } volume || files.FileExists(named))
+            return null;
+        var usual = $@"{fit.Folder}\System32\{machine.BootFiles.LoaderName}";
+        if (fit.Volume.Files?.FileExists(usual) != true) return null;
+        var title = Fact.Title.Is(entry.Title ?? "");
+        if (volume != fit.Volume)
+        {
+            return WrongVolume.At(
+                Remark.Of(
+                    "entry-wrong-volume.program",
+                    title,
+                    Fact.Path.Is(named),
+                    Fact.Volume.Is(volume.Ref),
+                    Fact.OtherVolume.Is(fit.Volume.Ref)));
+        }
+
+        return usual.Equals(named, StringComparison.OrdinalIgnoreCase)
+            ? null
+            : WrongPath.At(title, Fact.Path.Is(named), Fact.OtherPath.Is(usual), Fact.Volume.Is(volume.Ref));
+    }
+
+    /// <summary>Whether an installation remembers that folder as its own, and nothing stands in it now.</summary>
+    private static bool IsRemembered(WindowsInstallation installation, string folder) =>
+        folder.TrimEnd('\\').Equals(installation.RememberedFolder, StringComparison.OrdinalIgnoreCase);
 
     private static IEnumerable<Finding> Duplicates(Machine machine, BootStore store)
     {
@@ -148,7 +267,24 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         .Where(element => Setting.FormatOf(element) is SettingFormat.Number or SettingFormat.YesNo)
         .Select(element => $"{element:x8}={Convert.ToHexString(entry.Value(element)!.Data)}"));
 
-    /// <summary>The Windows entry that starts when nobody chooses.</summary>
-    internal static BootEntry? Started(BootStore store) =>
-        store.Preferred is { } preferred && store.Entry(preferred) is { } entry && entry.Type == EntryType.Windows ? entry : null;
+    /// <summary>
+    /// The Windows entry that starts when nobody chooses; where that is another system, the first Windows of the menu.
+    /// </summary>
+    internal static BootEntry? Started(BootStore store)
+    {
+        if (store.Preferred is not { } preferred || store.Entry(preferred) is not { } entry) return null;
+        if (entry.Type == EntryType.Windows) return entry;
+        if (!StartsOther(entry)) return null;
+        var menu = store.Manager?.References(Element.MenuOrder) ?? [];
+        return menu.Select(store.Entry).OfType<BootEntry>().FirstOrDefault(listed => listed.Type == EntryType.Windows);
+    }
+
+    /// <summary>Whether an entry starts a system that is no Windows of NT 6 or later.</summary>
+    internal static bool StartsOther(BootEntry entry) =>
+        entry.Type.IsApplication
+            && entry.Type != EntryType.Windows
+            && entry.Type != EntryType.Manager
+            && entry.Type != EntryType.FirmwareList
+            && entry.Type != EntryType.Resume
+            && entry.Type != EntryType.MemoryTest;
 }

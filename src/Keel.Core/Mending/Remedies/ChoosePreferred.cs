@@ -8,7 +8,11 @@ namespace Keel.Core.Mending.Remedies;
 /// <summary>Makes a Windows entry that is there the preferred one, and lists it.</summary>
 internal sealed class ChoosePreferred : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [ManagerEntryCheck.PreferredDangling, WindowsEntryCheck.Unlisted];
+    public IReadOnlyList<FindingKind> Mends => [
+        ManagerEntryCheck.PreferredDangling,
+        ManagerEntryCheck.StartsNothing,
+        WindowsEntryCheck.Unlisted
+    ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) => StoreRemedy.Apply(machine, finding, store =>
     {

@@ -19,7 +19,7 @@ internal sealed class CorrectTable : IRemedy
     {
         var disk = machine.StartDisk;
         var layout = disk.Layout;
-        if (layout.Scheme != PartitionScheme.Mbr) return Attempt.Refused("gpt-not-guessed");
+        if (layout.Scheme != PartitionScheme.Mbr) return CutBack(disk, finding);
         var record = new MasterBootRecord(disk.Overlay.ReadBytes(0, MasterBootRecord.Size));
         var details = new List<Remark>();
         for (var index = 0; index < MasterBootRecord.SlotCount; index++)
@@ -71,5 +71,18 @@ internal sealed class CorrectTable : IRemedy
 
         disk.Overlay.Write(0, record.ToBytes());
         return Attempt.Done(new Step(Link.DiskLayout, finding.Id, Remark.Of("step.correct-table"), details));
+    }
+
+    /// <summary>A partition of a GPT that ends beyond the disk, and whose file system does not, is made as short as that.</summary>
+    private static Attempt CutBack(MachineDisk disk, Finding finding)
+    {
+        if (finding.Kind != DiskLayoutCheck.PastEnd
+            || disk.Volumes.FirstOrDefault(volume => volume.Partition.Range.End > disk.Overlay.LengthBytes) is not { } found
+            || FileSystemClaim.Of(found) is not { } claim)
+        {
+            return Attempt.Refused("gpt-not-guessed");
+        }
+
+        return WidenPartition.Resize(disk, found, claim.WholeBytes, finding.Id);
     }
 }

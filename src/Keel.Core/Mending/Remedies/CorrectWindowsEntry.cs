@@ -2,25 +2,66 @@ using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Names the folder and the loader that are on the entry's volume.</summary>
+/// <summary>Lets the entry name volume, folder and loader of the one installation that it can mean.</summary>
 internal sealed class CorrectWindowsEntry : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [WindowsEntryCheck.WrongFolder, WindowsEntryCheck.WrongLoader];
+    public IReadOnlyList<FindingKind> Mends =>
+    [
+        WindowsEntryCheck.WrongFolder,
+        WindowsEntryCheck.WrongLoader,
+        WindowsEntryCheck.Incomplete,
+        WindowsEntryCheck.WrongVolume,
+        WindowsEntryCheck.WrongPath
+    ];
 
-    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) => StoreRemedy.Apply(machine, finding, store =>
+    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (WindowsEntryCheck.Started(store) is not { } entry) return null;
-        var volume = machine.VolumeOf(entry.Device(Element.WindowsVolume));
-        var here = machine.Installations.Where(installation => installation.Volume == volume).ToList();
-        var folder = entry.Text(Element.WindowsFolder);
-        var installation = here.Find(found => found.Folder.Equals(folder?.TrimEnd('\\'), StringComparison.OrdinalIgnoreCase))
-            ?? (here.Count == 1 ? here[0] : null);
-        if (installation is null) return null;
-        entry.Set(Element.WindowsFolder, installation.Folder);
-        entry.Set(Element.ProgramFile, $@"{installation.Folder}\System32\{machine.BootFiles.LoaderName}");
-        return Remark.Of("step.correct-entry", Fact.Title.Is(entry.Title ?? ""), Fact.Path.Is(entry.Text(Element.ProgramFile)!));
-    });
+        if (machine.Store.Store is not { } store || WindowsEntryCheck.Started(store) is not { } entry)
+            return Attempt.Refused("store-unreadable");
+        var fit = EntryFit.Of(machine, entry);
+        if (fit.Installation is not { } installation)
+        {
+            return fit.Choices.Count == 0
+                ? Attempt.Refused("nothing-says")
+                : Attempt.Refused(
+                    "entry-several-fit",
+                    Fact.Title.Is(entry.Title ?? ""),
+                    Fact.Installations.Is([.. fit.Choices.Select(choice => $"{choice}")]));
+        }
+
+        return StoreRemedy.Apply(machine, finding, loaded =>
+        {
+            if (WindowsEntryCheck.Started(loaded) is not { } started) return null;
+            Direct(machine, started, installation);
+            return Remark.Of(
+                "step.correct-entry",
+                Fact.Title.Is(started.Title ?? ""),
+                Fact.Path.Is(started.Text(Element.ProgramFile)!),
+                Fact.Volume.Is(installation.Volume.Ref));
+        });
+    }
+
+    /// <summary>Sets what does not lead to the installation; what does stays as it is written.</summary>
+    private static void Direct(Machine machine, BootEntry entry, WindowsInstallation installation)
+    {
+        var volume = installation.Volume;
+        foreach (var element in new[] { Element.ProgramVolume, Element.WindowsVolume })
+        {
+            if (machine.VolumeOf(entry.Device(element)) != volume)
+                entry.Set(element, BootDevice.Of(volume.DiskIdentity, volume.Partition));
+        }
+
+        if (!EntryFit.IsFolder(entry, installation.Folder)) entry.Set(Element.WindowsFolder, installation.Folder);
+        var named = entry.Text(Element.ProgramFile);
+        var usual = $@"{installation.Folder}\System32\{machine.BootFiles.LoaderName}";
+        var isRight = named is not null
+            && volume.Files?.FileExists(named) == true
+            && named.EndsWith(Path.GetExtension(machine.BootFiles.LoaderName), StringComparison.OrdinalIgnoreCase);
+        if (!isRight) entry.Set(Element.ProgramFile, usual);
+    }
 }
