@@ -41,6 +41,12 @@ internal static class FindingWords
         ("preferred-starts-nothing", "the preferred entry is \"{title}\" ({type})"),
         ("preferred-other-system", "the preferred entry is \"{title}\" ({type})"),
         ("store-redirected", "the boot manager's entry names the store {path}"),
+        ("sector-code-differs", "{volume}: {differentBytes:byte|bytes} of the code are not as in the backup copy"),
+        ("start-driver-key-missing", "no key for {names&}"),
+        ("manager.zeros", "{path} on {volume} holds nothing but zeros"),
+        ("manager.text", "{path} on {volume} holds text, not a program"),
+        ("manager.altered", "{path} on {volume} has the size of {otherPath} in the installation, and not all of its bytes"),
+        ("program.no-loader", "{path} on {volume} is a program that runs under Windows, or its kernel, and no loader"),
         ("table-active-wrong", "partition {partition} is active; boot files are on {volume}"),
 
         // the disk as a whole

@@ -96,6 +96,10 @@ internal static class LeftWords
             "entry-several-fit",
             "\"{title}\" may mean any of these: {installations;}.",
             "Say which: keel store add windows DISK, or keel store change DISK ENTRY windows-volume=N windows-folder=\\FOLDER"),
+        .. Left(
+            "mirror-not-enough",
+            "More of $MFT of {volume} is gone than its mirror holds, and the volume can't be read with that alone.",
+            "Make an image of the disk, and have the data recovered from it; keel writes nothing there."),
         .. Left("gpt-not-guessed", "The entries of a GPT are not guessed at.", SavedCopy),
         .. Left(
             "gpt-past-end",

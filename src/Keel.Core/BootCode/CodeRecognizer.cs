@@ -30,6 +30,7 @@ public static class CodeRecognizer
     {
         if (code.IndexOfAnyExcept((byte)0) < 0) return new CodeReading(CodeOwner.Blank, "none");
         if (code.SequenceEqual(KeelBootCode.Mbr())) return new CodeReading(CodeOwner.Keel, "keel's");
+        if (IsNearly(code, KeelBootCode.Mbr())) return new CodeReading(CodeOwner.Blank, "keel's, altered");
         if (Mark(code, ForeignMarks) is { } foreign) return new CodeReading(CodeOwner.Foreign, foreign);
         if (IsSyslinuxMbr(code)) return new CodeReading(CodeOwner.Foreign, "SYSLINUX");
         if (code.IndexOf("Invalid partition table"u8) >= 0 && code.IndexOf("Missing operating system"u8) >= 0)
@@ -46,6 +47,7 @@ public static class CodeRecognizer
         if (code.IndexOfAnyExcept((byte)0) < 0) return new CodeReading(CodeOwner.Blank, "none");
         if (Keel(sectors, codeAt) is { } loader) return new CodeReading(CodeOwner.Keel, "keel's", loader);
         if (IsKeelFirst(sectors, codeAt)) return new CodeReading(CodeOwner.Blank, "keel's, its second stage damaged");
+        if (IsNearlyKeels(sectors, codeAt)) return new CodeReading(CodeOwner.Blank, "keel's, altered");
         if (Mark(sectors[codeAt..], BlankNotices) is { } notice) return new CodeReading(CodeOwner.Blank, notice);
         if (sectors.Slice(3, 8).SequenceEqual("SYSLINUX"u8)) return new CodeReading(CodeOwner.Foreign, "SYSLINUX");
         if (Mark(code, ForeignMarks) is { } foreign) return new CodeReading(CodeOwner.Foreign, foreign);
@@ -76,6 +78,34 @@ public static class CodeRecognizer
     {
         return sectors[codeAt..MarkAt].SequenceEqual(KeelBootCode.Ntfs(LoaderKind.BootManager).AsSpan()[codeAt..MarkAt])
             || sectors[codeAt..MarkAt].SequenceEqual(KeelBootCode.Fat32(LoaderKind.BootManager).AsSpan()[codeAt..MarkAt]);
+    }
+
+    private static bool IsNearlyKeels(ReadOnlySpan<byte> sectors, int codeAt)
+    {
+        foreach (var loader in (ReadOnlySpan<LoaderKind>)[LoaderKind.BootManager, LoaderKind.Nt5Loader])
+        {
+            if (IsNearly(sectors[codeAt..MarkAt], KeelBootCode.Ntfs(loader).AsSpan()[codeAt..MarkAt])
+                || IsNearly(sectors[codeAt..MarkAt], KeelBootCode.Fat32(loader).AsSpan()[codeAt..MarkAt]))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /// <summary>Whether a few bytes only are not as they should be: it was that code, and is damaged.</summary>
+    private static bool IsNearly(ReadOnlySpan<byte> code, ReadOnlySpan<byte> known)
+    {
+        const int fewBytes = 64;
+        if (code.Length != known.Length) return false;
+        var different = 0;
+        for (var at = 0; at < code.Length && different <= fewBytes; at++)
+        {
+            if (code[at] != known[at]) different++;
+        }
+
+        return different <= fewBytes;
     }
 
     private static bool Looks(ReadOnlySpan<byte> sectors, string name)

@@ -49,11 +49,13 @@ public sealed class MachineDisk : IDisposable
     public ReadErrors ReadErrors => watched.Errors;
 
     /// <summary>
-    /// Whether a range touches a volume, by the table that was read last; what nothing is known of counts as touched.
+    /// Whether a range touches a volume, by the table that was read last; what nothing is known of counts as touched, and so does
+    /// what lies in no volume, for a table may stand there.
     /// </summary>
     internal bool IsPartOf(int volume, ByteRange range) =>
         layout?.Partitions.FirstOrDefault(partition => partition.Number == volume) is not { } partition
-            || partition.Range.Overlaps(range);
+            || partition.Range.Overlaps(range)
+            || !layout.Partitions.Any(other => !other.IsExtended && other.Range.Overlaps(range));
 
     /// <summary>Begins the budget of another walk.</summary>
     internal void BeginBudget() => watched.BeginBudget();

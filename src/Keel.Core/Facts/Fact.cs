@@ -12,6 +12,9 @@ public static class Fact
     /// <summary>Another volume that it is about.</summary>
     public static readonly FactKey<VolumeRef> OtherVolume = new("otherVolume");
 
+    /// <summary>How many bytes differ.</summary>
+    public static readonly FactKey<int> DifferentBytes = new("differentBytes");
+
     /// <summary>Settings of an entry, by their names.</summary>
     public static readonly FactKey<IReadOnlyList<string>> Settings = new("settings");
 

@@ -101,7 +101,7 @@ internal static class BootFileRenewal
     }
 
     /// <summary>Sets a file aside that stands where a folder on the way to a path should be; null where none does.</summary>
-    private static string? MakeWay(IVolume files, string path)
+    internal static string? MakeWay(IVolume files, string path)
     {
         for (var end = path.IndexOf('\\', 1); end > 0; end = path.IndexOf('\\', end + 1))
         {

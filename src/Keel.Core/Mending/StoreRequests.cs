@@ -110,6 +110,7 @@ public static class StoreRequests
                     StoreRebuild.SetAside(files, path).Select(line => new StepDetail(line.With(Fact.Volume.Is(volume.Ref)))));
             }
 
+            BootFileRenewal.MakeWay(files, path);
             files.CreateFolder(VolumeExtensions.FolderOf(path));
             files.WriteFile(path, bytes);
         });

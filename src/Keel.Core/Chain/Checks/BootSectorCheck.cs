@@ -50,6 +50,14 @@ internal sealed class BootSectorCheck : ILinkCheck
         StartupScreens.BlinkingCursor,
         StartupScreens.NotFound);
 
+    public static readonly FindingKind CodeDiffers = new(
+        "sector-code-differs",
+        Link.BootSector,
+        Severity.Warning,
+        "The boot code differs in a few bytes from its backup copy: one of the two is damaged.",
+        StartupScreens.DiskRead,
+        StartupScreens.BlinkingCursor);
+
     public static readonly FindingKind Nt5Code = new(
         "sector-nt5-code",
         Link.BootSector,
@@ -134,12 +142,32 @@ internal sealed class BootSectorCheck : ILinkCheck
 
         if (WrongPointer(volume) is { } pointer) findings.Add(WrongMft.At(pointer));
         var reading = BootSectorCopy.Recognize(volume.Blocks, volume.Kind);
-        if (CodeFinding(volume, reading) is { } wrong) findings.Add(wrong);
+        if ((CodeFinding(volume, reading) ?? AlteredCode(volume, reading)) is { } wrong) findings.Add(wrong);
         return LinkReport.Of(findings, Remark.Of(
             "boot-sector.sound",
             Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)),
             Fact.Code.Is(reading?.Name ?? ""),
             Fact.HiddenSectors.Is(place.Hidden)));
+    }
+
+    /// <summary>Code of Windows of which a few bytes differ from the backup copy: one of the two is damaged.</summary>
+    private static Finding? AlteredCode(DiskVolume volume, CodeReading? reading)
+    {
+        const int fewBytes = 64;
+        if (reading is not { Owner: CodeOwner.Windows }
+            || BootSectorRescue.FindBackup(volume) is not { } backup
+            || backup.Kind != volume.Kind
+            || volume.Blocks.TryRead(0, NtfsBootSector.Size) is not { } sector)
+        {
+            return null;
+        }
+
+        var different = Enumerable
+            .Range(BootSectorCopy.CodeAt(volume.Kind), NtfsBootSector.Size - BootSectorCopy.CodeAt(volume.Kind))
+            .Count(at => sector[at] != backup.Sector[at]);
+        return different is > 0 and <= fewBytes
+            ? CodeDiffers.At(Fact.Volume.Is(volume.Ref), Fact.DifferentBytes.Is(different))
+            : null;
     }
 
     /// <summary>How the boot sector and the records of $MFT contradict each other; null where they don't.</summary>

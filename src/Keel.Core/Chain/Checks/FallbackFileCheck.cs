@@ -24,7 +24,7 @@ internal sealed class FallbackFileCheck : ILinkCheck
     public LinkReport Check(Machine machine)
     {
         if (SystemFiles.WhyNot(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
-        var state = ProgramState.Of(volume, files, FallbackFile.PathFor(machine.Processor), machine.Processor);
+        var state = ProgramState.Of(volume, files, FallbackFile.PathFor(machine.Processor), machine.Processor, whole: true);
         return state.Condition switch
         {
             ProgramCondition.Sound => LinkReport.Sound(state.Seen),

@@ -1,3 +1,4 @@
+using System.Reflection.PortableExecutable;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -94,11 +95,19 @@ internal sealed class LoaderFileCheck : ILinkCheck
         var state = machine.Programs.Look(volume, files, path);
         var finding = state.Condition == ProgramCondition.Folder
             ? Folder.At(state.Seen)
-            : Kinds.FindingOf(state, FilePlace.Of(volume, path));
+            : Kinds.FindingOf(state, FilePlace.Of(volume, path)) ?? OtherProgram(state, volume, path);
         var findings = Unread(machine).ToList();
         if (finding is not null) findings.Insert(0, finding);
         return LinkReport.Of(findings, state.Content is { } content ? state.Seen.With(Fact.Content.Is(content.Says)) : state.Seen);
     }
+
+    /// <summary>A program that runs under Windows, or its kernel, is no loader, however whole it is.</summary>
+    private static Finding? OtherProgram(ProgramState state, DiskVolume volume, string path) =>
+        state.Program is { Subsystem: Subsystem.Native or Subsystem.WindowsGui or Subsystem.WindowsCui }
+            ? NotProgram.At(
+                Remark.Of("program.no-loader", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref)),
+                FilePlace.Of(volume, path))
+            : null;
 
     private static IEnumerable<Finding> Unread(Machine machine) => (machine.Surface?.Remaining(machine) ?? [])
         .GroupBy(failure => failure.File)

@@ -44,7 +44,7 @@ internal sealed class ManagerEntryCheck : ILinkCheck
         "The boot manager's entry sends the boot manager to another store.",
         StartupScreens.NoSuchFile)
     {
-        Beyond = "Where that is not wanted, take the settings out: keel store change DISK manager store-volume= store-file="
+        Beyond = "Where that is not wanted, take the settings out: keel store change DISK manager store-volume- store-file-"
     };
 
     public static readonly FindingKind StaleVolume = new(

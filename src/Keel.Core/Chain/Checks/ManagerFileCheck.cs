@@ -94,6 +94,14 @@ internal sealed class ManagerFileCheck : ILinkCheck
         StartupScreens.ManagerCorrupt,
         StartupScreens.DiskRead);
 
+    public static readonly FindingKind Altered = new(
+        "manager-altered",
+        Link.ManagerFile,
+        Severity.Error,
+        "The boot manager is not as the installation's own copy of it.",
+        StartupScreens.ManagerCorrupt,
+        StartupScreens.BlinkingCursor);
+
     public static readonly FindingKind MirrorDiffers = new(
         "system-mft-mirror-differs",
         Link.ManagerFile,
@@ -144,7 +152,7 @@ internal sealed class ManagerFileCheck : ILinkCheck
 
     private static LinkReport OfUefi(Machine machine, DiskVolume volume, IVolume files)
     {
-        var state = ProgramState.Of(volume, files, BootFiles.Uefi.ManagerPath, machine.Processor);
+        var state = ProgramState.Of(volume, files, BootFiles.Uefi.ManagerPath, machine.Processor, whole: true);
         if (KindOf(state.Condition) is { } kind) return LinkReport.Wrong(kind, state.Seen);
         return WhyRefused(machine, files) is { } reason
             ? LinkReport.Wrong(
@@ -198,6 +206,8 @@ internal sealed class ManagerFileCheck : ILinkCheck
                         Fact.OtherPath.Is(whole.Target),
                         Fact.NeededBytes.Is(whole.SizeBytes)
                     ])),
+            var file when BiosManagerContent.Judge(machine, files, path, file.SizeBytes) is { } wrong
+                => LinkReport.Wrong(wrong.IsAltered ? Altered : Damaged, wrong.Seen.With([.. where])),
             _ when WhyNotLoaded(volume) is { } why => LinkReport.Wrong(NotLoadable, [.. where, Fact.Said.Is(why)]),
             var file => LinkReport.Sound("manager-file.sound", [.. where, Fact.SizeBytes.Is(file.SizeBytes)])
         };

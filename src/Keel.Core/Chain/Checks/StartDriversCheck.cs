@@ -58,6 +58,17 @@ internal sealed class StartDriversCheck : ILinkCheck
         "No driver for the disk's controller is switched on.",
         StartupScreens.InaccessibleBootDevice);
 
+    public static readonly FindingKind KeyMissing = new(
+        "start-driver-key-missing",
+        Link.StartDrivers,
+        Severity.Error,
+        "The SYSTEM hive has no key for a driver that every Windows needs.",
+        StartupScreens.InaccessibleBootDevice)
+    {
+        Beyond = "Bring the SYSTEM hive back from a restore point or a backup of this machine: what else was deleted in it can't be "
+            + "told."
+    };
+
     public static readonly FindingKind Disabled = new(
         "start-driver-disabled",
         Link.StartDrivers,
@@ -104,6 +115,9 @@ internal sealed class StartDriversCheck : ILinkCheck
         "secnvme"
     ];
 
+    /// <summary>Drivers without which no Windows of NT 6 or later finds its own volume.</summary>
+    private static readonly string[] Needed = ["partmgr", "volmgr", "disk", "ntfs"];
+
     /// <summary>Those of most machines: SATA and NVMe.</summary>
     private static readonly string[] Common = ["storahci", "stornvme"];
 
@@ -119,7 +133,8 @@ internal sealed class StartDriversCheck : ILinkCheck
         if (machine.SystemHive is not { ControlSet: not null } hive) return LinkReport.Unreached("start-drivers.hive-first");
         var drivers = hive.Services().Where(service => service.IsDriver).ToList();
         var starting = drivers.Where(driver => driver.Effective is ServiceStart.Boot or ServiceStart.System).ToList();
-        var findings = SwitchedOff(drivers)
+        var findings = KeysGone(drivers)
+            .Concat(SwitchedOff(drivers))
             .Concat(starting.Select(driver => OfFile(machine, windows, driver)).OfType<Finding>())
             .Concat(HistoryFindings.Of(machine, windows))
             .ToList();
@@ -140,14 +155,27 @@ internal sealed class StartDriversCheck : ILinkCheck
     internal static IReadOnlyList<WindowsService> ControllersOff(IReadOnlyList<WindowsService> drivers)
     {
         var known = drivers.Where(driver => Controllers.Contains(driver.Name, StringComparer.OrdinalIgnoreCase)).ToList();
-        return known.Exists(driver => driver.Effective == ServiceStart.Boot) ? [] : known;
+        return known.Exists(driver => driver.Effective == ServiceStart.Boot) || drivers.Any(IsVendorsController) ? [] : known;
     }
+
+    /// <summary>A controller's driver that did not come with Windows: it starts with the boot, in the group of such drivers.</summary>
+    private static bool IsVendorsController(WindowsService driver) =>
+        driver.Effective == ServiceStart.Boot
+            && (driver.Group.Equals("SCSI Miniport", StringComparison.OrdinalIgnoreCase)
+                || driver.Group.Equals("System Bus Extender RAID", StringComparison.OrdinalIgnoreCase))
+            && !Controllers.Contains(driver.Name, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>Drivers between controller and volume that are off.</summary>
     internal static IReadOnlyList<WindowsService> OnTheWayOff(IReadOnlyList<WindowsService> drivers) =>
         [.. drivers.Where(driver =>
             OnTheWay.Contains(driver.Name, StringComparer.OrdinalIgnoreCase)
                 && driver.Effective is not (ServiceStart.Boot or null))];
+
+    private static IEnumerable<Finding> KeysGone(IReadOnlyList<WindowsService> drivers)
+    {
+        var gone = Needed.Where(name => !drivers.Any(driver => driver.Name.Equals(name, StringComparison.OrdinalIgnoreCase))).ToList();
+        if (gone.Count > 0) yield return KeyMissing.At(Fact.Names.Is(gone));
+    }
 
     private static IEnumerable<Finding> SwitchedOff(IReadOnlyList<WindowsService> drivers)
     {

@@ -1,3 +1,5 @@
+using Keel.Core.Hives;
+using Keel.Core.Blocks;
 using Keel.Core.Facts;
 using Keel.Core.Windows;
 
@@ -44,6 +46,27 @@ internal sealed class SystemHiveCheck : ILinkCheck
         StartupScreens.ConfigFailed,
         StartupScreens.RegistryCorrupt);
 
+    public static readonly FindingKind SoftwareMissing = new(
+        "software-hive-missing",
+        Link.SystemHive,
+        Severity.Error,
+        "The SOFTWARE hive of Windows is missing.",
+        StartupScreens.CantLoadHive,
+        StartupScreens.RegistryStop)
+    { Beyond = BringSoftware };
+
+    public static readonly FindingKind SoftwareDamaged = new(
+        "software-hive-damaged",
+        Link.SystemHive,
+        Severity.Error,
+        "The SOFTWARE hive of Windows can't be read.",
+        StartupScreens.CantLoadHive,
+        StartupScreens.RegistryStop)
+    { Beyond = BringSoftware };
+
+    private const string BringSoftware =
+        "Bring the SOFTWARE hive from a restore point or a backup of this machine; one of another machine does not fit.";
+
     public Link Link => Link.SystemHive;
 
     public LinkReport Check(Machine machine)
@@ -60,11 +83,35 @@ internal sealed class SystemHiveCheck : ILinkCheck
             SystemHiveCondition.Torn => LinkReport.Wrong(Torn, hive.Seen!.With(volume)),
             SystemHiveCondition.NoControlSet
                 => LinkReport.Wrong(NoControlSet, hive.Seen!.With(volume, Fact.ControlSets.Is(hive.ControlSets()))),
+            _ when SoftwareOf(windows) is { } software => new LinkReport(software.Seen, [software]),
             _
                 => LinkReport.Sound(
                     "system-hive.sound",
                     [Fact.Path.Is(windows.SystemHivePath), volume, Fact.ControlSet.Is(hive.ControlSet!), .. WrittenOf(hive)])
         };
+    }
+
+    /// <summary>Windows loads its SOFTWARE hive at the start too; of a sound one only the head is read.</summary>
+    private static Finding? SoftwareOf(StartedWindows windows)
+    {
+        var path = $@"{windows.System32}\config\SOFTWARE";
+        KnownFact[] where = [Fact.Path.Is(path), Fact.Volume.Is(windows.Volume.Ref)];
+        if (windows.Files.Find(path) is not { IsFolder: false } file) return SoftwareMissing.At(Remark.Of("hive.missing", where));
+        if (file.SizeBytes < 2 * HiveHeader.Size)
+        {
+            return SoftwareDamaged.At(Remark.Of(
+                "hive.too-short",
+                [.. where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(2 * HiveHeader.Size)]));
+        }
+
+        if (HiveHeader.TryRead(windows.Files.OpenFile(path).ReadBytes(0, HiveHeader.Size)) is not { } header)
+            return SoftwareDamaged.At(Remark.Of("hive.no-mark", where));
+        var needed = HiveHeader.Size + (long)header.BinsBytes;
+        return header.IsClean && needed > file.SizeBytes
+            ? SoftwareDamaged.At(Remark.Of(
+                "hive.cut-short",
+                [.. where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(needed)]))
+            : null;
     }
 
     private static IEnumerable<KnownFact> WrittenOf(SystemHive hive) => hive.Written is { } time ? [Fact.Written.Is(time)] : [];

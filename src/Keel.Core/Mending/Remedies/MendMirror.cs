@@ -15,6 +15,10 @@ internal sealed class MendMirror : IRemedy
         var volume = finding.Kind == ManagerFileCheck.MirrorDiffers ? machine.SystemVolume : finding.File?.VolumeIn(machine);
         if (volume is null || NtfsMirror.Of(volume.Blocks) is not { } state || !NtfsMirror.Mend(volume.Blocks))
             return Attempt.Refused("mft-both-damaged");
+
+        // The mirror holds four records; where more of $MFT is gone, they don't bring the volume back.
+        var after = machine.Volumes.FirstOrDefault(candidate => candidate.Ref == volume.Ref);
+        if (after is { Files: null, FilesProblem: not null }) return Attempt.Refused("mirror-not-enough", Fact.Volume.Is(volume.Ref));
         return Attempt.Done(new Step(
             finding.Link,
             finding.Id,

@@ -20,6 +20,7 @@ internal sealed class RenewBootFiles : IRemedy
         ManagerFileCheck.Compressed,
         ManagerFileCheck.CutShort,
         ManagerFileCheck.Damaged,
+        ManagerFileCheck.Altered,
         ManagerFileCheck.WrongMachine,
         ManagerFileCheck.NotTrusted,
         FallbackFileCheck.Missing, FallbackFileCheck.Damaged, SystemVolumeCheck.Formatted

@@ -12,6 +12,7 @@ internal sealed class WriteBootSectorCode : IRemedy
     public IReadOnlyList<FindingKind> Mends =>
     [
         BootSectorCheck.NoCode,
+        BootSectorCheck.CodeDiffers,
         BootSectorCheck.Nt5Code,
         BootSectorCheck.ForeignCode,
         BootSectorCheck.UnknownCode

@@ -1,0 +1,70 @@
+using System.Buffers.Binary;
+using Keel.Core.Facts;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Chain;
+
+/// <summary>
+/// Judges the BIOS boot manager by its content: it begins with 16-bit code, and neither zeros nor a text are that. Where an
+/// installation has a copy of the same size, the bytes are compared.
+/// </summary>
+internal static class BiosManagerContent
+{
+    private const int LimitBytes = 16 * 1024 * 1024, HeadBytes = 512, BlockBytes = 4096;
+
+    /// <summary>What is wrong with it; null where nothing plainly is.</summary>
+    public static (bool IsAltered, Remark Seen)? Judge(Machine machine, IVolume files, string path, long sizeBytes)
+    {
+        if (sizeBytes > LimitBytes) return null;
+        var bytes = files.ReadFile(path, LimitBytes);
+        if (!bytes.AsSpan().ContainsAnyExcept((byte)0)) return (false, Remark.Of("manager.zeros"));
+        if (IsText(bytes.AsSpan(0, Math.Min(HeadBytes, bytes.Length)))) return (false, Remark.Of("manager.text"));
+        foreach (var source in machine.Installations.Select(BootFileSource.Of))
+        {
+            if (source.FilesFor(BootFiles.Bios, machine.Processor).FirstOrDefault(copy => copy.Target == path) is not { } copy
+                || copy.SizeBytes != sizeBytes)
+            {
+                continue;
+            }
+
+            var whole = source.Read(copy);
+            if (bytes.AsSpan().SequenceEqual(whole)) return null;
+            if (IsAlteredFrom(bytes, whole)) return (true, Remark.Of("manager.altered", Fact.OtherPath.Is(copy.Source)));
+        }
+
+        return null;
+    }
+
+    /// <summary>
+    /// Most of it is like the copy, so it is of the same version; and what differs is not where the copy itself has lost something.
+    /// </summary>
+    private static bool IsAlteredFrom(ReadOnlySpan<byte> bytes, ReadOnlySpan<byte> copy)
+    {
+        var (blocks, different, lostInCopy) = (0, 0, 0);
+        for (var at = 0; at < bytes.Length; at += BlockBytes)
+        {
+            var length = Math.Min(BlockBytes, bytes.Length - at);
+            blocks++;
+            if (bytes.Slice(at, length).SequenceEqual(copy.Slice(at, length))) continue;
+            different++;
+            if (!copy.Slice(at, length).ContainsAnyExcept((byte)0)) lostInCopy++;
+        }
+
+        return different <= blocks / 2 && lostInCopy == 0;
+    }
+
+    /// <summary>Whether all of it are letters, as in a page or a note that stands in its place.</summary>
+    private static bool IsText(ReadOnlySpan<byte> head)
+    {
+        const ushort wideMark = 0xFEFF;
+        if (head.Length > 1 && BinaryPrimitives.ReadUInt16LittleEndian(head) == wideMark) return true;
+        foreach (var one in head)
+        {
+            if (one is not ((byte)'\t' or (byte)'\r' or (byte)'\n' or >= 0x20)) return false;
+        }
+
+        return true;
+    }
+}
