@@ -50,6 +50,15 @@ moved:
         jmp stop
 .first:
         mov bp, si
+        mov al, [si + 4]
+        and al, 0x7F                    ; 05 and 85
+        cmp al, 5
+        je .extended
+        cmp al, 0x0F
+        jne .next
+.extended:                              ; it has no boot sector to jump to
+        mov si, bad_table
+        jmp stop
 .next:
         add si, 16
         loop .slot
@@ -161,7 +170,7 @@ none_active     db "keel: no active partition", 0
 two_active      db "keel: more than one active partition", 0
 bad_table       db "keel: bad partition table", 0
 unreadable      db "keel: cannot read the boot sector", 0
-no_sector       db "keel: the active partition has no boot sector", 0
+no_sector       db "keel: no boot sector there", 0
 
 %if ($ - $$) > 440
 %error "the code does not fit"

@@ -2,7 +2,7 @@
 ; Finds the loader in the root folder, reads it whole, and enters it.
 ;
 ; Memory map (all below 64 KiB is reached with segment 0)
-;   1000-4FFF   runs of $MFT: 8 bytes each, clusters and first cluster
+;   1000-4FFF   free
 ;   5000-6BFF   an attribute list
 ;   6C00-6FFF   runs of an attribute list
 ;   7C00 down   stack
@@ -11,6 +11,7 @@
 ;   A000-DFFF   runs of the file or index that is read
 ;   E000-EFFF   a file record (at most 4 KiB)
 ;   F000-FFFF   an index block (at most 4 KiB)
+;   10000-1FFFF runs of $MFT, 8 bytes each, clusters and first cluster: a segment of their own
 ;   20000 up    the loader, up to the firmware's data below 640 KiB
 ; Called by  the master boot record, at 0000:7C00, with the drive in DL. Its own sector is in place, the others are read here.
 ; Calls      the loader, at 2000:0000, with the drive in DL; the boot sector stays at 0000:7C00.
@@ -23,7 +24,9 @@
         org 0x7C00
 %include "names.inc"
 
-MFT_RUNS        equ 0x1000
+MFT_SEGMENT     equ 0x1000
+MFT_RUNS        equ 0x0008              ; in that segment; the other tables are in segment 0
+MFT_RUNS_END    equ 0xFFF8
 LIST            equ 0x5000
 LIST_ROOM       equ 0x1C00
 LIST_RUNS       equ 0x6C00
@@ -53,11 +56,13 @@ index_sectors   resd 1
 mft_end         resw 1                  ; where the next run of $MFT goes
 runs            resw 1                  ; the table that is being filled or read
 runs_end        resw 1                  ; its end
+runs_limit      resw 1                  ; where it must not get to
 want_type       resd 1                  ; what open_stream looks for
 want_i30        resw 1                  ; named $I30, or unnamed
 resident        resb 1                  ; it is in the record itself
 resident_at     resw 1
 stream_length   resd 1                  ; in bytes
+stream_valid    resd 1                  ; how many of them were ever written: the rest is zeros
 stream_flags    resw 1
 base_record     resd 1
 list_end        resw 1
@@ -255,12 +260,16 @@ this_attribute:
         push ecx
         mov eax, [record_sectors]
         shl eax, 9
-        add ax, RECORD - 0x18
+        add ax, RECORD - 8              ; the end mark may stand in the last 8 bytes
 .next:
         cmp si, ax
         ja damaged
         cmp dword [si], -1
         je .none
+        mov cx, ax
+        sub cx, 0x18 - 8                ; an attribute needs more
+        cmp si, cx
+        ja damaged
         mov ecx, [want_type]
         cmp [si], ecx
         jne .skip
@@ -312,14 +321,35 @@ is_wanted_name:
 .end:
         ret
 
-; Adds the runs of the attribute at SI, which is not resident, to the table at DI. Moves DI on.
+; Sets FS to the segment of the table at [runs], and [runs_limit].
+use_runs:
+        push ax
+        push dx
+        mov ax, MFT_SEGMENT
+        mov dx, MFT_RUNS_END
+        cmp word [runs], MFT_RUNS
+        je .set
+        xor ax, ax
+        mov dx, FILE_RUNS + RUNS_ROOM
+        cmp word [runs], FILE_RUNS
+        je .set
+        mov dx, LIST_RUNS + LIST_RUNS_ROOM
+.set:
+        mov fs, ax
+        mov [runs_limit], dx
+        pop dx
+        pop ax
+        ret
+
+; Adds the runs of the attribute at SI, which is not resident, to the table at [runs], at DI. Moves DI on.
 add_runs:
         pushad
+        call use_runs
         movzx ebx, word [si + 0x20]
         add bx, si                      ; the next byte of the run list
         xor edx, edx                    ; the cluster that the last run began with
 .run:
-        cmp bx, RECORD + BUFFER_ROOM - 16
+        cmp bx, RECORD + BUFFER_ROOM - 1
         ja damaged
         mov al, [bx]
         test al, al
@@ -334,22 +364,18 @@ add_runs:
         pop cx                          ; CH bytes of the offset
         test eax, eax
         jz damaged
-        mov [di], eax
-        mov dword [di + 4], SPARSE
+        mov [fs:di], eax
+        mov dword [fs:di + 4], SPARSE
         mov al, ch
         test al, al
         jz .stored
         mov cl, 1
         call number
         add edx, eax
-        mov [di + 4], edx
+        mov [fs:di + 4], edx
 .stored:
         add di, 8
-        cmp di, MFT_RUNS + RUNS_ROOM
-        je damaged
-        cmp di, FILE_RUNS + RUNS_ROOM
-        je damaged
-        cmp di, LIST_RUNS + LIST_RUNS_ROOM
+        cmp di, [runs_limit]
         je damaged
         jmp .run
 .end:
@@ -480,6 +506,12 @@ take_part:
         mov eax, -1
 .length:
         mov [stream_length], eax
+        mov eax, [si + 0x38]
+        cmp dword [si + 0x3C], 0
+        je .valid
+        mov eax, -1
+.valid:
+        mov [stream_valid], eax
 .runs:
         mov di, [runs_end]
         call add_runs
@@ -497,6 +529,7 @@ take_part:
         cmp eax, BUFFER_ROOM
         ja damaged
         mov [stream_length], eax
+        mov [stream_valid], eax
         mov ax, [si + 0x14]
         add ax, si
         mov [resident_at], ax
@@ -549,12 +582,13 @@ read_stream:
         pushad
         mov si, [runs]
 .run:
+        call use_runs
         test ecx, ecx
         jz .end
         cmp si, [runs_end]
         jae damaged
         push eax
-        mov eax, [si]
+        mov eax, [fs:si]
         mul dword [cluster_sectors]
         mov ebx, eax                    ; sectors in this run
         pop eax
@@ -562,7 +596,7 @@ read_stream:
         jnz damaged
         cmp eax, ebx
         jae .later
-        cmp dword [si + 4], SPARSE
+        cmp dword [fs:si + 4], SPARSE
         je compressed
         sub ebx, eax                    ; those from here on
         cmp ebx, ecx
@@ -572,7 +606,7 @@ read_stream:
         push eax
         push ecx
         mov ecx, eax
-        mov eax, [si + 4]
+        mov eax, [fs:si + 4]
         mul dword [cluster_sectors]
         test edx, edx
         jnz damaged
@@ -664,7 +698,7 @@ search_node:
         add si, ax
 .entry:
         mov ax, di
-        sub ax, 0x10
+        sub ax, 0xF                     ; the last entry has 0x10 bytes, up to the very end
         cmp si, ax
         ja damaged
         mov edx, -1
@@ -683,6 +717,7 @@ search_node:
         je .found
         jb .not_here
         add si, cx
+        jc damaged
         jmp .entry
 .not_here:
         stc
@@ -760,6 +795,21 @@ load_file:
         xor eax, eax
         mov edi, LOAD
         call read_stream
+        mov ebx, [stream_valid]         ; behind that stands what was on the disk before
+.zero:
+        cmp ebx, [stream_length]
+        jae .end
+        lea eax, [ebx + LOAD]
+        mov di, ax
+        and di, 15
+        shr eax, 4
+        mov es, ax
+        mov byte [es:di], 0
+        inc ebx
+        jmp .zero
+.end:
+        push ds
+        pop es
         ret
 .resident:
         mov si, [resident_at]

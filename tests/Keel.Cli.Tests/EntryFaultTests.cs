@@ -25,7 +25,8 @@ public sealed class EntryFaultTests
             .. LoaderAndHiveFaultTests.Beginnings,
             .. DriverAndVolumeFaultTests.Beginnings,
             .. BootFileFaultTests.Beginnings,
-            .. EfiVolumeFaultTests.Beginnings
+            .. EfiVolumeFaultTests.Beginnings,
+            .. TableFaultTests.Beginnings
         ])).Count();
         tested.ShouldBe(all);
     }

@@ -35,10 +35,10 @@ internal static class FaultMatrix
         var found = await disk.Json(isUsual ? 0 : 1, "diagnose");
         Findings(found, "error", "warning").ShouldBe(isUsual ? [] : Expected(fault), ignoreOrder: true);
         var kind = isUsual ? null : FindingKinds.Of(fault);
-        var isOnlyRefused = kind is { Beyond: not null };
+        var isOnlyRefused = kind is { Beyond: not null } && !Core.Mending.Plan.IsMendable(kind);
         var isOnlyDoubtful = kind is { Severity: Severity.Warning, Beyond: null };
         if (isOnlyDoubtful || isOnlyRefused)
-            found.GetProperty("verdict").GetString().ShouldBe(fault == "layout-firmware-mismatch" ? "broken" : "doubtful");
+            found.GetProperty("verdict").GetString().ShouldBe(kind!.Severity == Severity.Error ? "broken" : "doubtful");
         else if (!isUsual)
             found.GetProperty("stopsAt").GetString().ShouldBe(Link(found, fault));
         var startsBefore = await disk.StartsBefore(
@@ -65,7 +65,7 @@ internal static class FaultMatrix
             return;
         }
 
-        var mended = await disk.Json(0, "mend", "--yes", "--replace-foreign");
+        var mended = await disk.Json(0, "mend", "--yes", "--replace-foreign", "--new-file-system");
         if (!isUsual) mended.GetProperty("after").GetProperty("verdict").GetString().ShouldBe("sound");
         var startsAfter = await disk.StartsAfter();
         await disk.OthersAgree();

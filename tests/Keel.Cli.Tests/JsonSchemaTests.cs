@@ -25,6 +25,7 @@ public sealed partial class JsonSchemaTests
         ["mend"] = typeof(MendDocument),
         ["logbook"] = typeof(LogbookDocument),
         ["undo"] = typeof(RecordSummary),
+        ["layout-show"] = typeof(LayoutDocument),
         ["mbr-show"] = typeof(MbrDocument),
         ["sector-show"] = typeof(SectorDocument),
         ["store-list"] = typeof(StoreListDocument),

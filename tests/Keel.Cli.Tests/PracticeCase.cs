@@ -144,7 +144,10 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
             "storage-",
             "volume-",
             "mft-",
-            "clone-"
+            "clone-",
+            "windows-",
+            "software-",
+            "start-driver-"
         }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
 
     private bool TouchesFallback =>

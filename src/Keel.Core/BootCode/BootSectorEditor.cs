@@ -99,8 +99,20 @@ public static class BootSectorEditor
                 "Copy its files off, and format it with the usual 32 reserved sectors.");
         }
 
+        // Rare programs put the file system's own sectors where boot code has its second stage.
+        if (IsInSecondStage(fat.InfoSector) || IsInSecondStage(fat.BackupSector))
+        {
+            throw new RefusedException(
+                $"{volume} gets no boot code.",
+                $"Its file system has a sector of its own among sectors {KeelBootCode.FatSecondSector} to "
+                    + $"{LeastReservedSectors - 1}, where boot code needs room.",
+                "Copy its files off, and format it in the usual way.");
+        }
+
         volume.Blocks.Write(KeelBootCode.FatSecondSector * SectorBytes, second);
     }
+
+    private static bool IsInSecondStage(int sector) => sector is >= KeelBootCode.FatSecondSector and < LeastReservedSectors;
 
     private static void WriteFirst(DiskVolume volume, FileSystemKind kind, byte[] sector)
     {

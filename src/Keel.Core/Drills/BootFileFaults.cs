@@ -43,6 +43,41 @@ internal static class BootFileFaults
             "BOOTMGR is compressed, it says. I only pressed: compress drive to save space.",
             machine => Edit(machine, Compress)) { Only = FirmwareKind.Bios },
         new(
+            "manager-altered",
+            "BF-1124",
+            "Bridge, {0}",
+            "The disk had bad spots and was copied. Only a cursor blinks.",
+            machine => Edit(machine, (files, path) =>
+            {
+                var bytes = files.ReadFile(path);
+                bytes.AsSpan(bytes.Length / 2, 1024).Fill(0x5A);
+                files.WriteFile(path, bytes);
+            })) { Only = FirmwareKind.Bios },
+        new(
+            "manager-damaged",
+            "BF-1125",
+            "Kiosk, {0}",
+            "I fetched the boot file from a web page. It does nothing.",
+            machine => Edit(machine, (files, path) =>
+            {
+                var page = System.Text.Encoding.ASCII.GetBytes("<html><body>This file has moved to the harbour office.</body></html>\n");
+                var bytes = new byte[files.Find(path)!.SizeBytes];
+                for (var at = 0; at < bytes.Length; at++) bytes[at] = page[at % page.Length];
+                files.WriteFile(path, bytes);
+            })),
+        new(
+            "fallback-damaged",
+            "BF-1126",
+            "Workshop, {0}",
+            "It only starts where it always was; in any other machine it finds nothing.",
+            machine => machine.SystemVolume!.Edit(files =>
+            {
+                var path = FallbackFile.PathFor(machine.Processor);
+                var bytes = files.ReadFile(path);
+                bytes.AsSpan(bytes.Length / 2, 512).Fill(0x5A);
+                files.WriteFile(path, bytes);
+            })) { Only = FirmwareKind.Uefi },
+        new(
             "manager-wrong-machine",
             "BF-1078",
             "Apprentice's bench, {0}",

@@ -15,12 +15,17 @@ public static class Faults
         "system-volume-full",
         "update-half-done",
         "clone-beside-original",
+        "store-redirected",
+        "software-hive-missing",
+        "start-driver-key-missing",
+        "esp-missing",
+        "esp-no-file-system",
         "foreign-mbr-code"
     ];
 
     /// <summary>The parts of the chain, in its order.</summary>
     private static readonly IReadOnlyList<Fault>[] Groups = [
-        [.. BootCodeFaults.All, .. GptFaults.All],
+        [.. BootCodeFaults.All, .. GptFaults.All, .. TableFaults.All],
         BootFileFaults.All,
         StoreFaults.All,
         WindowsFaults.All
@@ -34,7 +39,8 @@ public static class Faults
         .. BootCodeFaults.All,
         .. GptFaults.All,
         .. BootFileFaults.All,
-        .. WindowsFaults.All
+        .. WindowsFaults.All,
+        .. TableFaults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>

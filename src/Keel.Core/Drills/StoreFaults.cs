@@ -150,7 +150,41 @@ internal static class StoreFaults
                 Element.ProgramVolume,
                 BootDevice.Of(
                     machine.Firmware == FirmwareKind.Bios ? DiskIdentity.OfMbr(ClonedSignature) : DiskIdentity.OfGpt(ClonedGuid),
-                    machine.Installations[0].Volume.Partition))))
+                    machine.Installations[0].Volume.Partition)))),
+        new(
+            "entry-incomplete",
+            "BF-1119",
+            "Workshop, {0}",
+            "A cleaning program went over the start menu's settings. Required information is missing, it says.",
+            machine => EditStore(machine, store => store.WindowsEntries[0].Remove(Element.WindowsVolume))),
+        new(
+            "entry-wrong-volume",
+            "BF-1120",
+            "Gangway desk, {0}",
+            "I pointed it at C:, but at the recovery prompt C: was something else. 0xc000000f.",
+            machine => EditStore(machine, store =>
+            store.WindowsEntries[0].Set(
+                Element.WindowsVolume,
+                BootDevice.Of(machine.SystemVolume!.DiskIdentity, machine.SystemVolume.Partition)))),
+        new(
+            "entry-wrong-path",
+            "BF-1121",
+            "Apprentice's bench, {0}",
+            "I typed the path of the loader from memory. 0xc000000f, winload.",
+            machine => EditStore(machine, store =>
+            store.WindowsEntries[0].Set(Element.ProgramFile, $@"\Windows\Sytem32\{machine.BootFiles.LoaderName}"))),
+        new(
+            "preferred-starts-nothing",
+            "BF-1122",
+            "Harbour master's desk, {0}",
+            "It tests its memory at every start, and never gets to Windows.",
+            machine => EditStore(machine, store => store.Manager!.Set(Element.Preferred, EntryId.MemoryTest))),
+        new(
+            "store-redirected",
+            "BF-1123",
+            "Chart room, {0}",
+            "Somebody experimented with a second store. It starts as it likes.",
+            machine => EditStore(machine, store => store.Manager!.Set(Element.StoreFile, @"\Boot\BCD.second")))
     ];
 
     private static void EditBytes(Machine machine, Action<byte[]> change)

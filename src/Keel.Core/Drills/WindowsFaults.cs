@@ -57,6 +57,32 @@ internal static class WindowsFaults
                 Loader(machine),
                 StandInProgram.Make("winload", "10.0.19045.1", Subsystem.WindowsBootApplication, Processor.I386)))),
         new(
+            "loader-not-program",
+            "BF-1127",
+            "Apprentice's bench, {0}",
+            "I copied the kernel over the loader, the names are alike at that hour.",
+            machine => Edit(machine, files =>
+            files.WriteFile(Loader(machine), files.ReadFile($@"{machine.Installations[0].Folder}\System32\ntoskrnl.exe")))),
+        new(
+            "windows-folder-renamed",
+            "BF-1128",
+            "Purser's cabin, {0}",
+            "From the other computer I tidied up drive letters and folders. 0xc000000f.",
+            machine => Edit(machine, files => files.Rename(machine.Installations[0].Folder, "Windows.alt"))),
+        new(
+            "software-hive-missing",
+            "BF-1129",
+            "Night purser, {0}",
+            "The scanner moved a file of the registry into quarantine. 0xc0000218.",
+            machine => Edit(machine, files => files.Delete($@"{machine.Installations[0].Folder}\System32\config\SOFTWARE"))),
+        new(
+            "start-driver-key-missing",
+            "BF-1130",
+            "Chart room, {0}",
+            "I removed everything from the registry that looked left over. Stop 7B.",
+            machine => EditHive(machine, root => root.Child("ControlSet001")!.Child("Services")!.Children
+                .RemoveAll(child => child.Name.Equals("volmgr", StringComparison.OrdinalIgnoreCase)))),
+        new(
             "system-hive-missing",
             "BF-1093",
             "Back office, {0}",
@@ -208,6 +234,14 @@ internal static class WindowsFaults
     private static DiskVolume Windows(Machine machine) => machine.Installations[0].Volume;
 
     private static string Loader(Machine machine) => $@"{System32}\{machine.BootFiles.LoaderName}";
+
+    private static void EditHive(Machine machine, Action<HiveNode> change)
+    {
+        var volume = Windows(machine);
+        var root = Hives.Hive.Open(volume.Files!.ReadFile(Hive)).ReadTree();
+        change(root);
+        volume.Edit(files => files.WriteFile(Hive, HiveWriter.Write(root, PracticeHives.HiveMinorVersion)));
+    }
 
     private static void Edit(Machine machine, Action<IVolume> change) => Windows(machine).Edit(change);
 

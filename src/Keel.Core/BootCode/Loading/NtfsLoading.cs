@@ -10,9 +10,12 @@ namespace Keel.Core.BootCode.Loading;
 /// </summary>
 internal sealed class NtfsLoading(IReadableBlocks volume)
 {
-    private const int BufferBytes = 4096, RunsLimit = 2047, ListRunsLimit = 127, ListLimitBytes = 0x1C00 - 512, DepthLimit = 32;
+    private const int BufferBytes = 4096, RunsLimit = 2047, MftRunsLimit = 8189, ListRunsLimit = 127, ListLimitBytes = 0x1C00 - 512, DepthLimit = 32;
     private const uint ListType = 0x20, DataType = 0x80, IndexRootType = 0x90, IndexType = 0xA0;
     private const int RootRecord = 5;
+
+    /// <summary>The mark that ends the attributes, and four bytes behind it.</summary>
+    private const int EndBytes = 8;
     private const ushort PackedFlags = 0xC0FF;
     private readonly NtfsStream mft = new();
     private NtfsBootSector boot = null!;
@@ -49,7 +52,7 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
     private void OpenMft()
     {
         var first = FixUp(Take(boot.MftCluster * boot.ClusterBytes, boot.RecordBytes), "FILE"u8);
-        AddPart(mft, FirstAttribute(first, DataType, "") ?? throw Damaged("$MFT has no contents"), RunsLimit);
+        AddPart(mft, FirstAttribute(first, DataType, "") ?? throw Damaged("$MFT has no contents"), MftRunsLimit);
         if (FirstAttribute(first, ListType, "") is { } list) AddListed(mft, ReadList(list), DataType, "", skip: 0);
     }
 
@@ -81,7 +84,7 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
                     stream,
                     Attributes(Record(entry.Record), type, name).FirstOrDefault(part => HeadOf(part).Number == entry.Number)
                         ?? throw Damaged("an attribute list leads nowhere"),
-                    RunsLimit);
+                    stream == mft ? MftRunsLimit : RunsLimit);
             }
 
             if (entry.Length < headerBytes) throw Damaged("an attribute list");
@@ -238,9 +241,10 @@ internal sealed class NtfsLoading(IReadableBlocks volume)
         int at = record.At<NtfsFileHeaderRecord>(0).FirstAttributeAt;
         while (true)
         {
+            if (at + EndBytes > record.Length) throw Damaged("a file record has no end");
+            if (record.At<uint>(at) == NtfsAttributeRecord.EndType) yield break;
             if (at + leastBytes > record.Length) throw Damaged("a file record has no end");
             var head = record.At<NtfsAttributeRecord>(at);
-            if (head.Type == NtfsAttributeRecord.EndType) yield break;
             if (head.Length < leastBytes || head.Length > record.Length - at) throw Damaged("an attribute of a file record");
             var attribute = record.AsSpan(at, (int)head.Length).ToArray();
             if (head.Type == type
