@@ -54,6 +54,8 @@ internal sealed class SoundShapes(string folder)
         try
         {
             PracticeDisk.Make(path, spec, Faults.Find("none"));
+            var hasRoom = firmware == FirmwareKind.Bios && chance.Next(3) == 0;
+            if (hasRoom) Grow(path);
             var variables = PracticeVariables.FolderFor(path);
             using var machine = Machine.Open(
                 [path],
@@ -61,16 +63,25 @@ internal sealed class SoundShapes(string folder)
                 startsThrough: null,
                 spec.SectorBytes);
             Live(machine, chance);
+            var oddities = OddLives.Lead(machine, chance, hasRoom);
             var alarms = Walk.Of(machine).Findings.Where(finding => finding.Kind.Severity != Severity.Note).ToList();
             return alarms.Count == 0
                 ? null
-                : $"{spec}: {string.Join("; ", alarms.Select(finding => $"{finding.Id}: {finding.Seen}"))}";
+                : $"{spec}, {string.Join(", ", oddities)}: {string.Join("; ", alarms.Select(finding => $"{finding.Id}: {finding.Seen}"))}";
         }
         finally
         {
             foreach (var file in Directory.GetFiles(folder)) File.Delete(file);
             foreach (var made in Directory.GetDirectories(folder)) Directory.Delete(made, recursive: true);
         }
+    }
+
+    /// <summary>A disk with free space behind its volumes, as after a copy to a larger one.</summary>
+    private static void Grow(string path)
+    {
+        const long bytes = 80L * 1024 * 1024;
+        using var file = File.OpenWrite(path);
+        file.SetLength(file.Length + bytes);
     }
 
     /// <summary>What people do to a machine without breaking it.</summary>

@@ -99,7 +99,10 @@ internal static class FaultMatrix
     private static string[] Expected(string fault) => fault switch
     {
         "entry-stale-volume" => [fault, "manager-stale-volume"],
+        "table-missing" => [fault, "mbr-code-wiped"],
         "esp-formatted" => [fault, "store-missing"],
+        "esp-no-file-system" => [fault, "esp-formatted", "store-missing"],
+        "esp-missing" => [fault, "firmware-entries-stale", "firmware-entry-missing", "esp-formatted", "store-missing"],
         _ => [fault]
     };
 

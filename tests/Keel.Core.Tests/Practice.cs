@@ -33,6 +33,20 @@ internal sealed class Practice : IDisposable
     /// <summary>Changes the volume that Windows is on, in the overlay.</summary>
     public void Edit(Action<IVolume> change) => Windows.Edit(change);
 
+    /// <summary>Changes the disk itself, which planning does not take back, and opens it anew.</summary>
+    public void Change(Action<Machine> change)
+    {
+        Machine.Dispose();
+        PracticeDisk.Change(Path, change);
+        Machine = Machine.Open(Path);
+    }
+
+    /// <summary>Changes files of the volume that Windows is on, on the disk itself.</summary>
+    public void ChangeWindows(Action<IVolume> change) => Change(machine => machine.Installations[0].Volume.Edit(change));
+
+    /// <summary>Changes files of the system volume, on the disk itself.</summary>
+    public void ChangeSystem(Action<IVolume> change) => Change(machine => machine.SystemVolume!.Edit(change));
+
     /// <summary>Opens the disk once more, as it is now.</summary>
     public void Reopen()
     {

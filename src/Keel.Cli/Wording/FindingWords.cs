@@ -46,6 +46,7 @@ internal static class FindingWords
         ("manager.zeros", "{path} on {volume} holds nothing but zeros"),
         ("manager.text", "{path} on {volume} holds text, not a program"),
         ("manager.altered", "{path} on {volume} has the size of {otherPath} in the installation, and not all of its bytes"),
+        ("program.kept-elsewhere", "{path} on {volume} is packed by Windows; its contents can't be checked here"),
         ("program.no-loader", "{path} on {volume} is a program that runs under Windows, or its kernel, and no loader"),
         ("table-active-wrong", "partition {partition} is active; boot files are on {volume}"),
 

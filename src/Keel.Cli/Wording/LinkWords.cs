@@ -29,6 +29,7 @@ internal static class LinkWords
         ("entry.volume-not-here", "the volume that the entry names is not here"),
         ("entry.no-file", "the entry names no file"),
         ("entry.no-folder", "the entry names no folder"),
+        ("link.hidden", "what is wrong before it has to be mended first"),
         ("windows-volume.sound", "{volume}, {fileSystem}"),
         ("windows-volume.no-entry", "no entry says which volume Windows is on"),
         ("loader-file.no-entry", "no entry says where the loader is"),

@@ -13,6 +13,9 @@ public sealed record FindingKind(string Id, Link Link, Severity Severity, string
     /// <summary>What to do about it, where no repair of keel's can; null where the general advice fits.</summary>
     public string? Beyond { get; init; }
 
+    /// <summary>The first link that can't be judged before it is mended; null where it keeps nothing from being judged.</summary>
+    public Link? HidesFrom { get; init; }
+
     /// <summary>A finding of this kind, with what was seen, and where.</summary>
     public Finding At(params IEnumerable<KnownFact> facts) => new(this, Remark.Of(Id, facts));
 

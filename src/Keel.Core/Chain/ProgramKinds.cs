@@ -16,7 +16,7 @@ internal sealed record ProgramKinds(
 
     private FindingKind? KindOf(ProgramCondition condition) => condition switch
     {
-        ProgramCondition.Sound => null,
+        ProgramCondition.Sound or ProgramCondition.NotCheckable => null,
         ProgramCondition.Missing => Missing,
         ProgramCondition.CutShort => CutShort,
         ProgramCondition.Altered => Altered,

@@ -23,13 +23,16 @@ internal static class UnlistedVolumes
         StartupScreens.NoSuchDevice,
         StartupScreens.NoBootDevice,
         StartupScreens.MissingSystem,
-        StartupScreens.ManagerMissing);
+        StartupScreens.ManagerMissing)
+    { HidesFrom = Link.MbrCode };
 
     /// <summary>A finding for each of them.</summary>
     public static IEnumerable<Finding> Of(Machine machine)
     {
         var disk = machine.StartDisk;
-        if (disk.Layout.Partitions.Count == 0 || disk.ReadErrors.Any || !IsSomethingMissing(machine)) yield break;
+        if (disk.Layout.Partitions.Count == 0 || disk.ReadErrors.Any) yield break;
+        if (disk.Layout.Has(LayoutProblemKind.Overlap) || disk.Layout.Has(LayoutProblemKind.PastEnd)) yield break;
+        if (!IsSomethingMissing(machine)) yield break;
         foreach (var volume in disk.QuickSearch().Volumes.Where(volume => volume.IsCertain && !IsListed(disk.Layout, volume)))
         {
             if (!IsNamed(machine, volume) && !HoldsSystem(disk, volume)) continue;

@@ -53,12 +53,16 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
         foreach (var disk in machine.Disks) disk.BeginBudget();
         var links = new List<LinkResult>();
         var findings = new List<Finding>();
+        Link? hidden = null;
         foreach (var check in machine.Firmware == FirmwareKind.Uefi ? UefiChain
             : machine.Nt5Evidence is null ? BiosChain : Nt5Chain)
         {
             if (check is FirmwareEntryCheck && machine.Variables is null) continue;
 
-            var report = Judgement.Of(check, machine);
+            var report = hidden is { } first && check.Link >= first
+                ? LinkReport.Unreached("link.hidden")
+                : Judgement.Of(check, machine);
+            hidden ??= report.Findings.Select(finding => finding.Kind.HidesFrom).FirstOrDefault(link => link is not null);
             links.Add(new LinkResult(check.Link, StatusOf(report), report.Detail));
             findings.AddRange(report.Findings);
         }

@@ -57,7 +57,7 @@ internal static class WindowsFaults
                 Loader(machine),
                 StandInProgram.Make("winload", "10.0.19045.1", Subsystem.WindowsBootApplication, Processor.I386)))),
         new(
-            "loader-not-program",
+            "loader-damaged",
             "BF-1127",
             "Apprentice's bench, {0}",
             "I copied the kernel over the loader, the names are alike at that hour.",

@@ -17,12 +17,24 @@ internal readonly record struct LogicalLink(long Sector, long First, long Count,
     /// <summary>The sector after its partition.</summary>
     public long EndSector => First + Count;
 
-    /// <summary>The link that names a partition which begins at a sector; null where none stands at the usual distances.</summary>
+    /// <summary>Further back no link is looked for.</summary>
+    private const int FurthestSectors = 8192;
+
+    /// <summary>The link that names a partition which begins at a sector; null where none stands in the 8192 before it.</summary>
     public static LogicalLink? Before(IReadableBlocks disk, long firstSector)
     {
         foreach (var distance in UsualDistances)
         {
             if (At(disk, firstSector - distance) is { } link && link.First == firstSector) return link;
+        }
+
+        var from = Math.Max(1, firstSector - FurthestSectors);
+        var count = (int)(firstSector - from);
+        if (count <= 0 || disk.TryReadAnyway(from * disk.SectorBytes, count * disk.SectorBytes) is not { } run) return null;
+        for (var index = count - 1; index >= 0; index--)
+        {
+            var at = index * disk.SectorBytes;
+            if (Read(run.AsSpan(at, MasterBootRecord.Size), from + index) is { } link && link.First == firstSector) return link;
         }
 
         return null;
@@ -32,6 +44,12 @@ internal readonly record struct LogicalLink(long Sector, long First, long Count,
     public static LogicalLink? At(IReadableBlocks disk, long sector)
     {
         if (sector < 1 || disk.TryReadAnyway(sector * disk.SectorBytes, MasterBootRecord.Size) is not { } bytes) return null;
+        return Read(bytes, sector);
+    }
+
+    private static LogicalLink? Read(ReadOnlySpan<byte> bytes, long sector)
+    {
+        if (bytes[^2] != 0x55 || bytes[^1] != 0xAA) return null;
         var record = new MasterBootRecord(bytes);
         var slot = record.Slot(0);
         var isLink = record.HasMark

@@ -22,18 +22,21 @@ internal sealed class LogicalChainRescue
         links = [.. volumes.Select(range => LogicalLink.Before(disk, range.Start / disk.SectorBytes)).OfType<LogicalLink>()];
     }
 
-    /// <summary>The sector of a volume's link, and its range as that says; no sector where it is none of the chain.</summary>
-    public (long? Sector, ByteRange Range) LinkOf(ByteRange volume)
+    /// <summary>
+    /// The sector of a volume's link, its range and type as that says; no sector where it is none of the chain, and no type where
+    /// the link is gone.
+    /// </summary>
+    public (long? Sector, ByteRange Range, byte? Type) LinkOf(ByteRange volume)
     {
         var first = volume.Start / disk.SectorBytes;
         if (LogicalLink.Before(disk, first) is { } link && IsOfChain(link))
         {
             var named = link.Count * disk.SectorBytes;
             var fits = named >= volume.Length && volume.Start + named <= disk.LengthBytes;
-            return (link.Sector, fits ? new ByteRange(volume.Start, named) : volume);
+            return (link.Sector, fits ? new ByteRange(volume.Start, named) : volume, link.Type);
         }
 
-        return (LostLink(first), volume);
+        return (LostLink(first), volume, null);
     }
 
     /// <summary>A link of an earlier table may stand before a primary partition: it has no company there.</summary>

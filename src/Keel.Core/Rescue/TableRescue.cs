@@ -128,7 +128,7 @@ public sealed class TableRescue
         var chain = new LogicalChainRescue(disk.Overlay, listed, [.. contents.Select(volume => volume.Found.Range)]);
         foreach (var volume in contents)
         {
-            var (linkSector, range) = chain.LinkOf(volume.Found.Range);
+            var (linkSector, range, type) = chain.LinkOf(volume.Found.Range);
             var firstNumber = linkSector is null ? 1 : MasterBootRecord.SlotCount + 1;
             var isActive = mayBeActive && linkSector is null && volume.HoldsBiosFiles;
             if (isActive) mayBeActive = false;
@@ -136,7 +136,7 @@ public sealed class TableRescue
                 new Partition(
                     Enumerable.Range(firstNumber, 1000).First(used.Add),
                     range,
-                    PartitionKinds.OfMbr(volume),
+                    type ?? PartitionKinds.OfMbr(volume),
                     GptType: default,
                     Id: default,
                     isActive,

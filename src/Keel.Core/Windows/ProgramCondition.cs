@@ -30,6 +30,11 @@ public enum ProgramCondition
     /// <summary>The disk does not give it.</summary>
     Unreadable,
 
+    /// <summary>
+    /// Its contents are kept in another form, as Windows packs system files on small disks: nothing can be said of them here.
+    /// </summary>
+    NotCheckable,
+
     /// <summary>Nothing is wrong with it.</summary>
     Sound
 }

@@ -37,6 +37,8 @@ public sealed record ProgramState(
         if (file is null) return new(ProgramCondition.Missing, Remark.Of("file.missing", where), null, null);
         if (file.IsFolder) return new(ProgramCondition.Folder, Remark.Of("file.folder", where), file, null);
         if (file.SizeBytes == 0) return new(ProgramCondition.Empty, Remark.Of("file.empty", where), file, null);
+        if ((file.Marks & FileMarks.Reparse) != FileMarks.None)
+            return new(ProgramCondition.NotCheckable, Remark.Of("program.kept-elsewhere", where), file, null);
         KnownFact[] sized = [.. where, Fact.SizeBytes.Is(file.SizeBytes)];
         if (file.SizeBytes > LimitBytes)
             return new(ProgramCondition.NotProgram, Remark.Of("program.too-large", sized), file, null);

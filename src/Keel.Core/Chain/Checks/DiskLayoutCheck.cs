@@ -16,7 +16,8 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         Severity.Error,
         "The disk has no partition table.",
         StartupScreens.NoBootDevice,
-        StartupScreens.MissingSystem);
+        StartupScreens.MissingSystem)
+    { HidesFrom = Link.MbrCode };
 
     public static readonly FindingKind Overlap = new(
         "table-overlap",
@@ -88,7 +89,8 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         "A table of the old kind was written over the protection of a GPT, and the volumes are where the GPT says.",
         StartupScreens.NoBootDevice,
         StartupScreens.MissingSystem,
-        StartupScreens.InvalidTable);
+        StartupScreens.InvalidTable)
+    { HidesFrom = Link.MbrCode };
 
     public static readonly FindingKind WrongType = new(
         "partition-wrong-type",
@@ -107,6 +109,7 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         StartupScreens.NoSuchDevice,
         StartupScreens.DiskRead)
     {
+        HidesFrom = Link.WindowsVolume,
         Beyond = "Make an image of the disk, and find out which is right: the partition was shrunk, or the file system is cut short. "
             + "Nothing should be written on it before that."
     };
@@ -116,7 +119,8 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         Link.DiskLayout,
         Severity.Error,
         "Both copies of the GPT are damaged.",
-        StartupScreens.NoBootDevice);
+        StartupScreens.NoBootDevice)
+    { HidesFrom = Link.MbrCode };
 
     public static readonly FindingKind TableUnreadable = new(
         "table-unreadable",
@@ -207,11 +211,15 @@ internal sealed class DiskLayoutCheck : ILinkCheck
             Fact.PartitionCount.Is(count),
             Fact.Identity.Is($"{layout.Identity}"));
         var findings = layout.Problems.Select(problem => KindOf(problem.Kind)?.At(problem.Seen)).OfType<Finding>().ToList();
+        if (IsOverwritten(machine.StartDisk))
+        {
+            var overwritten = Overwritten.At(Fact.PartitionCount.Is(count));
+            return new LinkReport(overwritten.Seen, [overwritten]);
+        }
+
         findings.AddRange(UnlistedVolumes.Of(machine));
         findings.AddRange(WrongTypes(machine));
         findings.AddRange(TooSmallOnes(machine.StartDisk));
-        if (layout.Has(LayoutProblemKind.GptBehindTable) && GptBehindTable.IsTheRightOne(machine.StartDisk.Overlay, layout))
-            findings.Add(Overwritten.At(Fact.PartitionCount.Is(count)));
         findings.AddRange(Company(machine));
         if (Mismatch(machine) is { } mismatch) findings.Add(mismatch);
         return new LinkReport(findings.MaxBy(finding => finding.Kind.Severity)?.Seen ?? sound, findings);
@@ -239,6 +247,20 @@ internal sealed class DiskLayoutCheck : ILinkCheck
 
         if (start.Layout.Partitions.FirstOrDefault(partition => partition.GptType == PartitionTypes.GptStoragePool) is { } pool)
             yield return Pool.At(Fact.Partition.Is(pool.Number), Fact.Type.Is(pool.TypeName));
+    }
+
+    /// <summary>Whether the table that the disk seems to have is one that was written over its own.</summary>
+    internal static bool IsOverwritten(MachineDisk disk) =>
+        disk.Layout.Has(LayoutProblemKind.GptBehindTable) && GptBehindTable.IsTheRightOne(disk.Overlay, disk.Layout);
+
+    /// <summary>Whether partitions are not known that something may name: that can't be judged before.</summary>
+    internal static bool IsTableFirst(Machine machine)
+    {
+        var disk = machine.StartDisk;
+        return disk.Layout.Has(LayoutProblemKind.NoTable)
+            || disk.Layout.Has(LayoutProblemKind.GptBothDamaged)
+            || IsOverwritten(disk)
+            || UnlistedVolumes.Of(machine).Any();
     }
 
     private static IEnumerable<Finding> TooSmallOnes(MachineDisk disk) => disk.Volumes

@@ -27,7 +27,7 @@ internal sealed class FallbackFileCheck : ILinkCheck
         var state = ProgramState.Of(volume, files, FallbackFile.PathFor(machine.Processor), machine.Processor, whole: true);
         return state.Condition switch
         {
-            ProgramCondition.Sound => LinkReport.Sound(state.Seen),
+            ProgramCondition.Sound or ProgramCondition.NotCheckable => LinkReport.Sound(state.Seen),
             ProgramCondition.Missing => LinkReport.Wrong(Missing, state.Seen),
             _ => LinkReport.Wrong(Damaged, state.Seen)
         };

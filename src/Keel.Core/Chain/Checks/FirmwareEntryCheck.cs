@@ -38,6 +38,7 @@ internal sealed class FirmwareEntryCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
+        if (DiskLayoutCheck.IsTableFirst(machine)) return LinkReport.Unreached("link.hidden");
         var entries = StartEntry.Of(machine);
         var findings = new List<Finding>();
         var windows = entries.Where(entry => entry.IsWindowsOf(machine)).ToList();

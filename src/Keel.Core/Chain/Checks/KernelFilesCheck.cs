@@ -67,7 +67,7 @@ internal sealed class KernelFilesCheck : ILinkCheck
             var state = machine.Programs.Look(windows.Volume, windows.Files, path);
             if (Kinds.FindingOf(state, FilePlace.Of(windows.Volume, path)) is { } finding)
                 findings.Add(file.For is null ? finding : finding.With(Fact.NeededBy.Is(file.For)));
-            else if (file.For is null)
+            else if (file.For is null && state.Condition == ProgramCondition.Sound)
                 AddNeeded(windows, path, file.Name, wanted);
         }
 

@@ -176,7 +176,7 @@ internal sealed class ManagerFileCheck : ILinkCheck
         ProgramCondition.Empty => Empty,
         ProgramCondition.CutShort => CutShort,
         ProgramCondition.OtherProcessor => WrongMachine,
-        ProgramCondition.Sound => null,
+        ProgramCondition.Sound or ProgramCondition.NotCheckable => null,
         _ => Damaged
     };
 

@@ -38,7 +38,8 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         Severity.Error,
         "The Windows entry names a folder that is not on its volume.",
         StartupScreens.NoSuchFile,
-        StartupScreens.PathNotFound);
+        StartupScreens.PathNotFound)
+    { HidesFrom = Link.LoaderFile };
 
     public static readonly FindingKind WrongLoader = new(
         "entry-wrong-loader-kind",
@@ -64,7 +65,8 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         "The Windows entry names a volume that is here, and is not that of its Windows.",
         StartupScreens.NoSuchFile,
         StartupScreens.NotFoundElement,
-        StartupScreens.PathNotFound);
+        StartupScreens.PathNotFound)
+    { HidesFrom = Link.LoaderFile };
 
     public static readonly FindingKind WrongPath = new(
         "entry-wrong-path",
@@ -72,7 +74,8 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         Severity.Error,
         "The Windows entry names a loader where none is, and the loader of its Windows is elsewhere.",
         StartupScreens.NoSuchFile,
-        StartupScreens.PathNotFound);
+        StartupScreens.PathNotFound)
+    { HidesFrom = Link.LoaderFile };
 
     public static readonly FindingKind FolderRenamed = new(
         "windows-folder-renamed",
@@ -80,7 +83,8 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         Severity.Error,
         "The folder of Windows has another name than Windows itself remembers.",
         StartupScreens.NoSuchFile,
-        StartupScreens.PathNotFound);
+        StartupScreens.PathNotFound)
+    { HidesFrom = Link.LoaderFile };
 
     public static readonly FindingKind OnVirtualDisk = new(
         "entry-on-virtual-disk",

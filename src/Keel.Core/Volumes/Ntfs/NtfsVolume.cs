@@ -155,6 +155,16 @@ public sealed unsafe class NtfsVolume : IVolume
                 "Rename the folder, and recreate the file.");
         }
 
+        if ((inode.Marks & FileMarks.Reparse) != FileMarks.None)
+        {
+            // Read through the library it would be nothing but zeros.
+            inode.Dispose();
+            throw new UnreadableException(
+                $"{path} can't be read here.",
+                "It stands for contents that are kept in another form, as Windows packs system files on small disks.",
+                "Windows reads it; where it is needed elsewhere, take it from an installation medium of the same build.");
+        }
+
         return Opened(new NtfsFile(library, inode, path, device: device));
     }
 
