@@ -57,10 +57,13 @@ here:
         jne wrong
         cmp dword [es:BOOT_SECTOR + 3], "NTFS"
         je .ntfs
-        cmp dword [es:BOOT_SECTOR + 0x52], "FAT3"
-        jne wrong
-        mov word [es:serial], BOOT_SECTOR + 0x43
         mov byte [es:serial_bytes], 4
+        mov word [es:serial], BOOT_SECTOR + 0x43
+        cmp dword [es:BOOT_SECTOR + 0x52], "FAT3"
+        je .ntfs
+        mov word [es:serial], BOOT_SECTOR + 0x27
+        cmp dword [es:BOOT_SECTOR + 0x36], "FAT1"
+        jne wrong
 .ntfs:
         call check_hidden
         call check_sum

@@ -7,7 +7,9 @@ using Keel.Core.Volumes;
 
 namespace Keel.Campaigns;
 
-/// <summary>What is odd about a machine and stops no start: what was deleted, what stood there before, what others brought.</summary>
+/// <summary>
+/// What is odd about a machine and stops no start: what was deleted, what stood there before, what others brought.
+/// </summary>
 internal static class OddLives
 {
     private const int ChanceOfEach = 4;

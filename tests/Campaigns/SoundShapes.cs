@@ -67,7 +67,8 @@ internal sealed class SoundShapes(string folder)
             var alarms = Walk.Of(machine).Findings.Where(finding => finding.Kind.Severity != Severity.Note).ToList();
             return alarms.Count == 0
                 ? null
-                : $"{spec}, {string.Join(", ", oddities)}: {string.Join("; ", alarms.Select(finding => $"{finding.Id}: {finding.Seen}"))}";
+                : $"{spec}, {string.Join(", ", oddities)}: "
+                    + string.Join("; ", alarms.Select(finding => $"{finding.Id}: {finding.Seen}"));
         }
         finally
         {

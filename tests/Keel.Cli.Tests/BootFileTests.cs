@@ -22,8 +22,10 @@ public sealed class BootFileTests
             "status=none");
         var before = await disk.Hash();
         var found = await disk.Json(1, "diagnose");
-        FaultMatrix.Findings(found, "error").ShouldBe(["esp-no-file-system"]);
-        found.GetProperty("left")[0].GetProperty("todo").GetString()!.ShouldContain("files renew DISK --new-file-system");
+        FaultMatrix.Findings(found, "error").ShouldBe(["esp-no-file-system", "esp-formatted", "store-missing"]);
+        var refused = await disk.Must(4, "mend", "--yes");
+        refused.ShouldContain("--new-file-system");
+        (await disk.Hash()).ShouldBe(before);
         (await disk.Start(disk.Variables)).ShouldBe("");
 
         await disk.Must(0, "files renew", "--new-file-system", "--label", "BOOT", "--serial", "B4AC-0042", "--yes");

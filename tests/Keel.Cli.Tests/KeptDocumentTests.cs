@@ -86,7 +86,8 @@ public sealed class KeptDocumentTests
             : [$"{place}/{pair.Key} is lost"]),
         (JsonArray was, JsonArray becomes) when MayDiffer.Contains(key)
             => becomes.Count > 0 || was.Count == 0 ? [] : [$"{place} is empty"],
-        (JsonArray was, JsonArray becomes) when becomes.Count > was.Count && LinksIn(was) is { } old && LinksIn(becomes) is { } links
+        (JsonArray was, JsonArray becomes)
+            when becomes.Count > was.Count && LinksIn(was) is { } old && LinksIn(becomes) is { } links
             => old.SelectMany(link => links.TryGetValue(link.Key, out var still)
                 ? Lost(link.Value, still, $"{place}[{link.Key}]", key)
                 : [$"{place}[{link.Key}] is lost"]),

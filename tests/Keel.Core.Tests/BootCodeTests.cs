@@ -296,6 +296,39 @@ public sealed class BootCodeTests
         await Starts(disk);
     }
 
+    [Theory]
+    [InlineData(12, 512, false, LoaderKind.BootManager)]
+    [InlineData(12, 2048, true, LoaderKind.BootManager)]
+    [InlineData(12, 4096, true, LoaderKind.Nt5Loader)]
+    [InlineData(16, 512, true, LoaderKind.BootManager)]
+    [InlineData(16, 4096, false, LoaderKind.Nt5Loader)]
+    [InlineData(16, 16384, true, LoaderKind.BootManager)]
+    public async Task The_older_fats_start_from_one_sector(int bits, int clusterBytes, bool fragmented, LoaderKind loader)
+    {
+        using var scratch = new Scratch();
+        var disk = await StartableDisk.OldFat(scratch, bits, clusterBytes, fragmented, loader);
+        using (var machine = Machine.Open(disk))
+        {
+            var volume = machine.Volumes.Single();
+            volume.Kind.ShouldBe(bits == 12 ? FileSystemKind.Fat12 : FileSystemKind.Fat16);
+            BootSectorCopy.Recognize(volume.Blocks, volume.Kind)!.Owner.ShouldBe(CodeOwner.Keel);
+            BootCodeLoading.Try(volume.Blocks, volume.Kind, loader)!.Outcome.ShouldBe(LoadOutcome.Loaded);
+        }
+
+        await Starts(disk);
+    }
+
+    [Fact]
+    public async Task On_the_older_fats_a_missing_loader_is_told()
+    {
+        using var scratch = new Scratch();
+        var disk = await StartableDisk.OldFat(scratch, 16, 2048, fragmented: false, LoaderKind.Nt5Loader);
+        PracticeDisk.Change(
+            disk,
+            machine => BootSectorEditor.WriteCode(machine.Volumes.Single(), KeelBootCode.Fat16(LoaderKind.BootManager)));
+        (await Emulator.Start(disk, screenToSerial: true, until: "not found")).ShouldContain("keel: not found: BOOTMGR");
+    }
+
     [Fact]
     public async Task Fat32_code_for_the_older_loader_starts_it_and_its_absence_is_told()
     {

@@ -3,6 +3,7 @@ using Keel.Core.Chain.Checks;
 using Keel.Core.Drills;
 using Keel.Core.Mending;
 using Keel.Core.Store;
+using Keel.Core.Volumes;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;
@@ -57,7 +58,7 @@ public sealed class EntryFitTests
             foreach (var file in new[] { "winload.exe", "ntoskrnl.exe", @"config\SYSTEM", @"config\SOFTWARE" })
             {
                 files.CreateFolder(@"\Second\System32\config");
-                files.WriteFile($@"\Second\System32\{file}", Core.Volumes.VolumeExtensions.ReadFile(files, $@"\Windows\System32\{file}"));
+                files.WriteFile($@"\Second\System32\{file}", files.ReadFile($@"\Windows\System32\{file}"));
             }
         });
         Change(practice, store =>

@@ -16,7 +16,10 @@ public sealed class LargeSectorTests
         "update-half-done",
         "system-volume-full",
         "layout-firmware-mismatch",
-        "foreign-mbr-code"
+        "foreign-mbr-code",
+        "store-redirected",
+        "software-hive-missing",
+        "start-driver-key-missing"
     ];
 
     public static IEnumerable<TheoryDataRow<string>> EveryFault() =>

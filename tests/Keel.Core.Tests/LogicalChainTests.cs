@@ -7,7 +7,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Chains of logical partitions that other programs made, broken in every place, judged by the program that made them.</summary>
+/// <summary>
+/// Chains of logical partitions that other programs made, broken in every place, judged by the program that made them.
+/// </summary>
 public sealed class LogicalChainTests
 {
     private const int Sector = 512;
@@ -48,7 +50,8 @@ public sealed class LogicalChainTests
         await Carry(practice);
 
         // The extended partition may be smaller: nothing tells how much free space it had at its end.
-        (await Dump(practice.Path)).Where(line => !line.Contains("type=f")).ShouldBe(before.Where(line => !line.Contains("type=5")));
+        (await Dump(practice.Path)).Where(line => !line.Contains("type=f"))
+            .ShouldBe(before.Where(line => !line.Contains("type=5")));
     }
 
     [Fact]
@@ -64,7 +67,8 @@ public sealed class LogicalChainTests
         });
         Plan.For(practice.Machine, RepairTerms.Usual).After.Verdict.ShouldBe(Verdict.Sound);
         await Carry(practice);
-        (await Dump(practice.Path)).Where(line => !line.Contains("type=f")).ShouldBe(before.Where(line => !line.Contains("type=5")));
+        (await Dump(practice.Path)).Where(line => !line.Contains("type=f"))
+            .ShouldBe(before.Where(line => !line.Contains("type=5")));
     }
 
     [Fact]

@@ -48,7 +48,8 @@ public sealed class OddDiskTests
     public void A_needed_driver_without_a_key_is_named(string driver)
     {
         using var practice = new Practice();
-        practice.ChangeWindows(files => ChangeHive(files, services => services.Children.RemoveAll(child => child.Name == driver)));
+        practice.ChangeWindows(files =>
+            ChangeHive(files, services => services.Children.RemoveAll(child => child.Name == driver)));
         var finding = Walk.Of(practice.Machine).Findings.Single(found => found.Kind == StartDriversCheck.KeyMissing);
         finding.Seen.Facts.Find("names").ShouldBe(new[] { driver });
     }
@@ -167,7 +168,7 @@ public sealed class OddDiskTests
         state.Condition.ShouldBe(ProgramCondition.NotCheckable);
         Should.Throw<Errors.UnreadableException>(() => practice.Windows.Files.OpenFile(@"\Windows\System32\ntoskrnl.exe"));
         var plan = Plan.For(practice.Machine, RepairTerms.Usual);
-        plan.Before.Verdict.ShouldBe(Verdict.Sound, string.Join("; ", plan.Before.Links.Select(link => $"{link.Link} {link.Status} {link.Detail}")));
+        plan.Before.Verdict.ShouldBe(Verdict.Sound);
         plan.Steps.ShouldBeEmpty();
     }
 

@@ -87,6 +87,46 @@ internal static class StartableDisk
         return path;
     }
 
+    /// <summary>A FAT12 or FAT16 disk, filled by mtools.</summary>
+    public static async Task<string> OldFat(Scratch scratch, int bits, int clusterBytes, bool fragmented, LoaderKind loader)
+    {
+        const int startSector = 63;
+        var clusters = bits == 12 ? 3000 : 20_000;
+        var kiB = (long)clusters * clusterBytes / 1024;
+        var path = Blank(scratch, "disk", startSector, (int)(kiB / 1024) + 1, bits == 12 ? (byte)0x01 : (byte)0x06);
+        var at = $"{path}@@{startSector * SectorBytes}";
+        await Tool.MustAgree(
+            "mkfs.fat",
+            "-F",
+            $"{bits}",
+            "-s",
+            $"{clusterBytes / SectorBytes}",
+            "-h",
+            $"{startSector}",
+            "--offset",
+            $"{startSector}",
+            path,
+            $"{kiB}");
+        await File.WriteAllBytesAsync(scratch["manager"], StandInManager.MakeBios("10.0.1.1"));
+        await File.WriteAllBytesAsync(scratch["filler"], new byte[clusterBytes]);
+        var script = $"cd {scratch.Folder}; export MTOOLS_SKIP_CHECK=1; mcopy -i {at} filler '::A file with quite a long name.txt'; ";
+        if (fragmented)
+        {
+            script +=
+                $"mmd -i {at} ::gaps; for n in $(seq 1 40); do mcopy -i {at} filler ::gaps/f$n; done; for n in $(seq 1 2 40); "
+                    + $"do mdel -i {at} ::gaps/f$n; done; ";
+        }
+
+        script += $"mcopy -i {at} manager ::{(loader == LoaderKind.BootManager ? "bootmgr" : "ntldr")}";
+        await Tool.MustAgree("bash", "-c", script);
+        PracticeDisk.Change(path, machine =>
+        {
+            var volume = machine.Volumes.Single();
+            BootSectorEditor.WriteCode(volume, KeelBootCode.For(volume.Kind, loader)!);
+        });
+        return path;
+    }
+
     /// <summary>Leaves only gaps of one size free: the next large file has as many pieces as it takes gaps.</summary>
     public static void LeaveGaps(IVolume files, int gapBytes, int count)
     {

@@ -84,7 +84,8 @@ public sealed class TableRescueTests
         plan.Steps.ShouldBeEmpty();
         plan.Refused.ShouldContain(refusal => refusal.Why.Id == "left.table-no-system");
 
-        var reading = TableRescue.Readings(machine.StartDisk, machine.StartDisk.QuickSearch(), Guid.NewGuid).ShouldHaveSingleItem();
+        var reading = TableRescue.Readings(machine.StartDisk, machine.StartDisk.QuickSearch(), Guid.NewGuid)
+            .ShouldHaveSingleItem();
         reading.New.Count().ShouldBe(2);
         var asked = TableRequests.Rescue(machine, reading);
         asked.Steps.ShouldHaveSingleItem();

@@ -42,7 +42,10 @@ internal static class LayoutCommand
     {
         var options = new MachineOptions(common);
         var thorough = ThoroughOption();
-        var command = new Command("show", "The disk drawn to scale: partitions, free space, volumes that no table lists.") { thorough };
+        var command = new Command("show", "The disk drawn to scale: partitions, free space, volumes that no table lists.")
+        {
+            thorough
+        };
         options.AddTo(command);
         command.SetAction(parsed =>
         {
@@ -181,7 +184,9 @@ internal static class LayoutCommand
         if (readings.Count == 1) return readings[0];
         new LayoutView(output).ShowReadings(readings, disk.Overlay.SectorBytes);
         if (Output.CanAsk
-            && new ChoiceMenu(output).Ask("Which one is right?", [.. readings.Select((_, index) => $"reading {index + 1}")]) is { } chosen)
+            && new ChoiceMenu(output).Ask(
+                "Which one is right?",
+                [.. readings.Select((_, index) => $"reading {index + 1}")]) is { } chosen)
         {
             return readings[chosen];
         }

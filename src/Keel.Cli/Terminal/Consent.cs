@@ -32,7 +32,8 @@ internal sealed class Consent(Output output, bool yes, bool newFileSystem = fals
                     agreed.Add(step.Id);
                     break;
                 case 'a':
-                    foreach (var other in plan.Steps.Where(other => other == step || !other.MakesFileSystem)) agreed.Add(other.Id);
+                    agreed.Add(step.Id);
+                    agreed.UnionWith(plan.Steps.Where(other => !other.MakesFileSystem).Select(other => other.Id));
                     break;
                 case 's':
                     Show(step, plan);
@@ -49,7 +50,9 @@ internal sealed class Consent(Output output, bool yes, bool newFileSystem = fals
         return plan.Steps.Count > 0 ? plan : throw Declined();
     }
 
-    /// <summary>What was agreed to with --yes: without steps that make a file system, where that was not said by itself.</summary>
+    /// <summary>
+    /// What was agreed to with --yes: without steps that make a file system, where that was not said by itself.
+    /// </summary>
     private Plan AgreedBeforehand(Plan plan, Action<Plan> showAgain)
     {
         if (newFileSystem || !plan.Steps.Any(step => step.MakesFileSystem)) return plan;

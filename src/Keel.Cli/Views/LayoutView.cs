@@ -81,7 +81,8 @@ internal sealed class LayoutView(Output output)
 
     private static string FirstLine(IReadOnlyList<Finding> findings, int unlisted) =>
         findings.Count > 0 ? findings.MaxBy(finding => finding.Kind.Severity)!.Kind.What
-        : unlisted > 0 ? $"The table is sound; {Words.Count(unlisted, "volume", "volumes")} stand on the disk that it does not list."
+        : unlisted > 0
+            ? $"The table is sound; {Words.Count(unlisted, "volume is", "volumes are")} on the disk that it does not list."
         : "The partition table is sound.";
 
     private static string Scheme(DiskLayout layout) => layout.Scheme switch
@@ -99,7 +100,13 @@ internal sealed class LayoutView(Output output)
         var size = Sizes.Text(area.Range.Length);
         return area switch
         {
-            { Partition: { } partition } => [($"{partition.Number}", "bold"), (from, null), (size, null), (Text(area, partition), null)],
+            { Partition: { } partition } =>
+            [
+                ($"{partition.Number}", "bold"),
+                (from, null),
+                (size, null),
+                (Text(area, partition), null)
+            ],
             { Found: { } found } =>
             [
                 ("?", "yellow"),
@@ -117,7 +124,9 @@ internal sealed class LayoutView(Output output)
         var parts = new List<string> { partition.TypeName };
         if (kind.Length > 0 && kind != partition.TypeName) parts.Add(kind);
         else if (kind.Length == 0 && area.Found is { } found && found.Name != partition.TypeName) parts.Add(found.Name);
-        if (area.Volume is { FilesProblem: null } known && kind.Length > 0 && LayoutToDocument.Label(known) is { Length: > 0 } label)
+        if (kind.Length > 0
+            && area.Volume is { FilesProblem: null } known
+            && LayoutToDocument.Label(known) is { Length: > 0 } label)
             parts.Add($"\"{output.Escape(label)}\"");
         if (partition.Active) parts.Add("active");
         if (partition.Logical) parts.Add("logical");

@@ -26,7 +26,9 @@ internal static class FindingWords
             "gpt-overwritten",
             "sector 0 lists {partitionCount:partition|partitions} where no volumes are; those of the GPT behind it are there"),
         ("partition-wrong-type", "{volume} holds {fileSystem} with Windows, and its type is {type}"),
-        ("windows-volume-sector-wiped", "{volume}: its first sector is none; the backup copy of its {fileSystem} boot sector is there"),
+        (
+            "windows-volume-sector-wiped",
+            "{volume}: its first sector is none; the backup copy of its {fileSystem} boot sector is there"),
         ("windows-volume-sector-wiped.rebuilt", "{volume}: its first sector is none, nor is its backup; $MFT is there"),
         ("windows-volume-no-file-system", "{volume}: neither a boot sector, nor a copy of one, nor $MFT is there"),
         (

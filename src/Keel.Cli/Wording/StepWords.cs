@@ -27,13 +27,16 @@ internal static class StepWords
         (
             "line.partition-of-remains",
             "partition {partition}: from sector {sector}, {sizeBytes%}, type {type}, as what is left of the table names it"),
-        ("line.extended-returns", "partition {partition}: extended, from sector {sector}, {sizeBytes%}; its chain is written anew"),
+        (
+            "line.extended-returns",
+            "partition {partition}: extended, from sector {sector}, {sizeBytes%}; its chain is written anew"),
         ("line.identity-of-disk", "the disk keeps {identity}, which still stands on it"),
         ("line.identity-remembered", "the disk gets {identity}, by which its own store and Windows remember it"),
         ("line.identity-new", "the disk gets {identity}, a new one: nothing on it tells the old one"),
         (
             "line.esp-in-free-space",
-            "partition {partition} is made in free space, from sector {sector}, {sizeBytes%}, type EFI system; nothing is shrunk"),
+            "partition {partition} is made in free space, from sector {sector}, {sizeBytes%}, type EFI system; nothing is "
+                + "shrunk"),
         ("line.no-traces", "nothing on it looks like a file, a folder or a file system"),
         ("step.resize-partition", "Let partition {partition} end where its file system ends."),
         ("line.partition-resized", "partition {partition}: {sectorsBefore} sectors become {sectorsAfter}; its start stays"),

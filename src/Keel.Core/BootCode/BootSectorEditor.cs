@@ -19,12 +19,12 @@ public static class BootSectorEditor
     public static void WriteCode(DiskVolume volume, ReadOnlySpan<byte> code)
     {
         var kind = volume.Kind;
-        if (kind is not (FileSystemKind.Ntfs or FileSystemKind.Fat32))
+        if (KeelBootCode.For(kind, LoaderKind.BootManager) is null)
         {
             throw new RefusedException(
                 $"{volume} gets no boot code.",
                 $"It holds {(kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(kind))}; boot code "
-                    + "is there for NTFS and FAT32.",
+                    + "is there for NTFS and FAT.",
                 "Name the system volume with --volume.");
         }
 
@@ -74,7 +74,7 @@ public static class BootSectorEditor
         SetPlace(volume, sector);
         if (kind == FileSystemKind.Ntfs)
             volume.Blocks.Write(SectorBytes, code[SectorBytes..]);
-        else
+        else if (kind == FileSystemKind.Fat32)
             WriteSecondStage(volume, sector, code[SectorBytes..]);
         WriteFirst(volume, kind, sector);
     }

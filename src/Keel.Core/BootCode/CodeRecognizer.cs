@@ -1,3 +1,5 @@
+using Keel.Core.Volumes;
+
 namespace Keel.Core.BootCode;
 
 /// <summary>Tells whose boot code stands in a sector, by its bytes and the words in it.</summary>
@@ -56,12 +58,17 @@ public static class CodeRecognizer
         return new CodeReading(CodeOwner.Unknown, "unknown");
     }
 
+    private static readonly FileSystemKind[] Kinds =
+        [FileSystemKind.Ntfs, FileSystemKind.Fat32, FileSystemKind.Fat16, FileSystemKind.Fat12];
+
     private static LoaderKind? Keel(ReadOnlySpan<byte> sectors, int codeAt)
     {
         foreach (var loader in (ReadOnlySpan<LoaderKind>)[LoaderKind.BootManager, LoaderKind.Nt5Loader])
         {
-            if (Holds(sectors, codeAt, KeelBootCode.Ntfs(loader)) || Holds(sectors, codeAt, KeelBootCode.Fat32(loader)))
-                return loader;
+            foreach (var kind in Kinds)
+            {
+                if (Holds(sectors, codeAt, KeelBootCode.For(kind, loader))) return loader;
+            }
         }
 
         return null;
@@ -69,7 +76,8 @@ public static class CodeRecognizer
 
     /// <summary>Whether both stages are there; the mark between them is judged elsewhere.</summary>
     private static bool Holds(ReadOnlySpan<byte> sectors, int codeAt, ReadOnlySpan<byte> code) =>
-        sectors.Length >= code.Length
+        !code.IsEmpty
+            && sectors.Length >= code.Length
             && sectors[codeAt..MarkAt].SequenceEqual(code[codeAt..MarkAt])
             && sectors[SectorBytes..code.Length].SequenceEqual(code[SectorBytes..]);
 
@@ -84,10 +92,10 @@ public static class CodeRecognizer
     {
         foreach (var loader in (ReadOnlySpan<LoaderKind>)[LoaderKind.BootManager, LoaderKind.Nt5Loader])
         {
-            if (IsNearly(sectors[codeAt..MarkAt], KeelBootCode.Ntfs(loader).AsSpan()[codeAt..MarkAt])
-                || IsNearly(sectors[codeAt..MarkAt], KeelBootCode.Fat32(loader).AsSpan()[codeAt..MarkAt]))
+            foreach (var kind in Kinds)
             {
-                return true;
+                var code = KeelBootCode.For(kind, loader).AsSpan();
+                if (codeAt == BootSectorCopy.CodeAt(kind) && IsNearly(sectors[codeAt..MarkAt], code[codeAt..MarkAt])) return true;
             }
         }
 

@@ -1,3 +1,5 @@
+using Keel.Core.Volumes;
+
 namespace Keel.Core.BootCode;
 
 /// <summary>keel's own boot code, assembled from the sources in boot/ and kept in the program.</summary>
@@ -17,6 +19,22 @@ public static class KeelBootCode
 
     /// <summary>Sector 0 of a FAT32 volume, parameters zero, and behind it sectors 12 to 15.</summary>
     public static byte[] Fat32(LoaderKind loader) => Load(loader == LoaderKind.BootManager ? "fat32-bootmgr" : "fat32-ntldr");
+
+    /// <summary>The one sector of a FAT16 volume; where the parameters stand, zeros.</summary>
+    public static byte[] Fat16(LoaderKind loader) => Load(loader == LoaderKind.BootManager ? "fat16-bootmgr" : "fat16-ntldr");
+
+    /// <summary>The one sector of a FAT12 volume; where the parameters stand, zeros.</summary>
+    public static byte[] Fat12(LoaderKind loader) => Load(loader == LoaderKind.BootManager ? "fat12-bootmgr" : "fat12-ntldr");
+
+    /// <summary>The boot sector for a file system, with what belongs to it; null where keel has none.</summary>
+    public static byte[]? For(FileSystemKind kind, LoaderKind loader) => kind switch
+    {
+        FileSystemKind.Ntfs => Ntfs(loader),
+        FileSystemKind.Fat32 => Fat32(loader),
+        FileSystemKind.Fat16 => Fat16(loader),
+        FileSystemKind.Fat12 => Fat12(loader),
+        _ => null
+    };
 
     /// <summary>The code of the stand-in boot manager, 1024 bytes; length and sum are still zero.</summary>
     internal static byte[] StandIn() => Load("stand-in");

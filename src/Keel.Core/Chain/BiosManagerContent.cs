@@ -38,7 +38,8 @@ internal static class BiosManagerContent
     }
 
     /// <summary>
-    /// Most of it is like the copy, so it is of the same version; and what differs is not where the copy itself has lost something.
+    /// Most of it is like the copy, so it is of the same version; and what differs is not where the copy itself has lost
+    /// something.
     /// </summary>
     private static bool IsAlteredFrom(ReadOnlySpan<byte> bytes, ReadOnlySpan<byte> copy)
     {

@@ -36,7 +36,9 @@ public enum Link
     /// <summary>The entry of the Windows that starts.</summary>
     WindowsEntry,
 
-    /// <summary>The volume of the Windows that starts: its boot sector, its file system, whether it was properly closed.</summary>
+    /// <summary>
+    /// The volume of the Windows that starts: its boot sector, its file system, whether it was properly closed.
+    /// </summary>
     WindowsVolume,
 
     /// <summary>The loader's file.</summary>

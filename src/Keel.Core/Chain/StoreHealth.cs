@@ -35,7 +35,7 @@ public static class StoreHealth
     [
         .. Walk
             .Of(machine).Findings
-            .Where(finding => finding.Link is Link.Store or Link.ManagerEntry or Link.WindowsEntry or Link.WindowsVolume or Link.LoaderFile),
+            .Where(finding => finding.Link is >= Link.Store and <= Link.LoaderFile),
         .. machine.Store is { Condition: StoreCondition.Loaded, Store: { } store } ? Oddities(store, machine) : []
     ];
 

@@ -60,7 +60,7 @@ internal static class BootFileFaults
             "I fetched the boot file from a web page. It does nothing.",
             machine => Edit(machine, (files, path) =>
             {
-                var page = System.Text.Encoding.ASCII.GetBytes("<html><body>This file has moved to the harbour office.</body></html>\n");
+                var page = "<html><body>This file has moved to the harbour office.</body></html>\n"u8;
                 var bytes = new byte[files.Find(path)!.SizeBytes];
                 for (var at = 0; at < bytes.Length; at++) bytes[at] = page[at % page.Length];
                 files.WriteFile(path, bytes);

@@ -53,7 +53,8 @@ internal readonly record struct LogicalLink(long Sector, long First, long Count,
         var record = new MasterBootRecord(bytes);
         var slot = record.Slot(0);
         var isLink = record.HasMark
-            && slot is { IsUsed: true, IsExtended: false, FirstSector: > 0, SectorCount: > 0, Mark: 0 or PartitionSlot.ActiveMark }
+            && slot is { IsUsed: true, IsExtended: false, FirstSector: > 0, SectorCount: > 0 }
+            && slot.Mark is 0 or PartitionSlot.ActiveMark
             && record.Slot(1) is { IsUsed: false } or { IsExtended: true }
             && !record.Slot(2).IsUsed
             && !record.Slot(3).IsUsed;

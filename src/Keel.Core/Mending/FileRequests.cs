@@ -1,3 +1,4 @@
+using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
@@ -255,7 +256,7 @@ public static class FileRequests
                     : "Leave --for out: this disk is laid out for BIOS.");
         }
 
-        if (!kind.IsUefi && system.Kind is not (FileSystemKind.Ntfs or FileSystemKind.Fat32))
+        if (!kind.IsUefi && KeelBootCode.For(system.Kind, LoaderKind.BootManager) is null)
         {
             throw new RefusedException(
                 "Nothing was written.",

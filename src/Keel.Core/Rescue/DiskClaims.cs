@@ -18,7 +18,8 @@ internal sealed class DiskClaims
         foreach (var volume in volumes)
         {
             foreach (var store in volume.Stores()) claims.AddStore(store, volume, volumes);
-            foreach (var installation in volume.Installations) claims.AddLetters(DriveLetters.Of(installation), installation, volume);
+            foreach (var installation in volume.Installations)
+                claims.AddLetters(DriveLetters.Of(installation), installation, volume);
         }
 
         return claims;
@@ -44,7 +45,9 @@ internal sealed class DiskClaims
 
     /// <summary>The GUID of the disk; null where no store names it, or two differ.</summary>
     public Guid? DiskGuid =>
-        gpt.Select(claim => claim.Disk).Where(id => id is not null && id != Guid.Empty).Distinct().ToList() is [{ } only] ? only : null;
+        gpt.Select(claim => claim.Disk).OfType<Guid>().Where(id => id != Guid.Empty).Distinct().ToList() is [var only]
+            ? only
+            : null;
 
     /// <summary>The GUID of a volume's partition; null where nothing names it, or two differ.</summary>
     public Guid? PartitionGuid(VolumeContents volume)
@@ -63,7 +66,8 @@ internal sealed class DiskClaims
             {
                 if (entry.Device(element) is not { IsPartition: true } device) continue;
                 if (device.StartBytes is { } start) mbr.Add((device.Disk.Signature, start));
-                else if (Meant(entry, holder, volumes) is { } meant) gpt.Add((device.Disk.Guid, device.PartitionGuid!.Value, meant));
+                else if (Meant(entry, holder, volumes) is { } meant)
+                    gpt.Add((device.Disk.Guid, device.PartitionGuid!.Value, meant));
             }
         }
     }
@@ -73,7 +77,9 @@ internal sealed class DiskClaims
     {
         if (entry.Type == EntryType.Manager || entry.Type == EntryType.MemoryTest) return holder;
         if (entry.Type != EntryType.Windows || entry.Text(Element.WindowsFolder)?.TrimEnd('\\') is not { } folder) return null;
-        return volumes.Where(volume => volume.Installations.Any(installation => IsIn(installation, folder))).ToList() is [var only]
+        return volumes
+            .Where(volume => volume.Installations.Any(installation => IsIn(installation, folder)))
+            .ToList() is [var only]
             ? only
             : null;
     }

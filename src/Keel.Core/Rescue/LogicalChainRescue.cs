@@ -43,7 +43,9 @@ internal sealed class LogicalChainRescue
     private bool IsOfChain(LogicalLink link) =>
         extended is null || extended.Range.Contains(link.Sector * disk.SectorBytes);
 
-    /// <summary>Where a link that is gone must have stood: where the one before it leads, or as far before as the others.</summary>
+    /// <summary>
+    /// Where a link that is gone must have stood: where the one before it leads, or as far before as the others.
+    /// </summary>
     private long? LostLink(long first)
     {
         if (extended is null && links.Count == 0) return null;

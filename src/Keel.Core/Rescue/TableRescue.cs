@@ -6,7 +6,9 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.Rescue;
 
-/// <summary>Puts a partition table together from what stands on the disk: volumes, remains of tables, and what is remembered.</summary>
+/// <summary>
+/// Puts a partition table together from what stands on the disk: volumes, remains of tables, and what is remembered.
+/// </summary>
 public sealed class TableRescue
 {
     private const int ReadingLimit = 4;
@@ -81,8 +83,7 @@ public sealed class TableRescue
         {
             // What the remains name is taken where nothing that was found contradicts it.
             var inside = contents.Where(volume => volume.Found.Range.Overlaps(remain.Range)).ToList();
-            if (inside.Exists(volume => volume.Found.Range.Start < remain.Range.Start || volume.Found.Range.End > remain.Range.End))
-                continue;
+            if (inside.Exists(volume => !Holds(remain.Range, volume.Found.Range))) continue;
             if (inside.Count > 1 || !used.Add(remain.Number)) continue;
             partitions.Add(new ReadPartition(remain, PartitionOrigin.Remains, inside.FirstOrDefault()?.Found, null));
         }
@@ -148,7 +149,9 @@ public sealed class TableRescue
         }
 
         var starts = partitions.Select(partition => partition.Partition.Range.Start).ToHashSet();
-        var standing = disk.Overlay.TryReadAnyway(0, MasterBootRecord.Size) is { } sector ? new MasterBootRecord(sector).Signature : 0;
+        var standing = disk.Overlay.TryReadAnyway(0, MasterBootRecord.Size) is { } sector
+            ? new MasterBootRecord(sector).Signature
+            : 0;
         var (signature, from) = listed.Count > 0 ? (standing, IdentityOrigin.Disk)
             : claims.SignatureFor(starts) is { } remembered
                 ? (remembered, remembered == standing ? IdentityOrigin.Disk : IdentityOrigin.Remembered)
@@ -191,6 +194,8 @@ public sealed class TableRescue
             null));
         return partitions;
     }
+
+    private static bool Holds(ByteRange outer, ByteRange inner) => inner.Start >= outer.Start && inner.End <= outer.End;
 
     private static List<ReadPartition> InOrder(List<ReadPartition> partitions) =>
         [.. partitions.OrderBy(partition => partition.Partition.Number)];

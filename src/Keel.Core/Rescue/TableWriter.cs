@@ -44,20 +44,24 @@ internal static class TableWriter
         var record = new MasterBootRecord(disk.ReadBytes(0, MasterBootRecord.Size));
 
         // What stands in front of a table that never was one is no code of this disk.
-        var isVolumeSector = NtfsBootSector.TryRead(record.ToBytes()) is not null || FatBootSector.TryRead(record.ToBytes()) is not null;
-        if (isVolumeSector || (!record.HasMark && CodeRecognizer.OfMbr(record.Code).Owner is CodeOwner.Unknown)) record.SetCode([]);
+        if (IsVolumes(record.ToBytes()) || (!record.HasMark && CodeRecognizer.OfMbr(record.Code).Owner == CodeOwner.Unknown))
+            record.SetCode([]);
         record.HasMark = true;
         record.Signature = reading.Identity.Signature;
         for (var index = 0; index < MasterBootRecord.SlotCount; index++)
         {
             if (primary.Find(partition => partition.Partition.Number == index + 1) is not { } partition) record.ClearSlot(index);
-            else if (partition.Origin != PartitionOrigin.Listed) record.SetSlot(index, SlotOf(partition.Partition, disk.SectorBytes));
+            else if (partition.Origin != PartitionOrigin.Listed)
+                record.SetSlot(index, SlotOf(partition.Partition, disk.SectorBytes));
         }
 
         disk.Write(0, record.ToBytes());
         if (writesChain) LogicalLink.WriteChain(disk, reading.LinksOf(disk.SectorBytes));
         return true;
     }
+
+    private static bool IsVolumes(byte[] sector) =>
+        NtfsBootSector.TryRead(sector) is not null || FatBootSector.TryRead(sector) is not null;
 
     private static PartitionSlot SlotOf(Partition partition, int sectorBytes) => new(
         partition.Active ? PartitionSlot.ActiveMark : (byte)0,

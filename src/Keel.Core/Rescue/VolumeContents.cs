@@ -25,7 +25,8 @@ internal sealed record VolumeContents(FoundVolume Found, DiskVolume Volume) : ID
     public IReadOnlyList<WindowsInstallation> Installations { get; } = InstallationsOn(Volume);
 
     /// <summary>Whether it holds the recovery environment and no Windows.</summary>
-    public bool IsRecovery => Installations.Count == 0 && !HoldsBiosFiles && Try(Volume, files => files.FolderExists(RecoveryFolder));
+    public bool IsRecovery =>
+        Installations.Count == 0 && !HoldsBiosFiles && Try(Volume, files => files.FolderExists(RecoveryFolder));
 
     /// <summary>Looks into a volume that no table lists yet.</summary>
     public static VolumeContents Of(MachineDisk disk, FoundVolume found, int number)

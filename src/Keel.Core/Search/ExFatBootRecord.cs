@@ -1,9 +1,12 @@
 using System.Runtime.InteropServices;
 using Keel.Core.Blocks;
+using Keel.Core.Volumes;
 
 namespace Keel.Core.Search;
 
-/// <summary>The first sector of an exFAT volume, as far as places go (exFAT file system specification, "Main Boot Sector").</summary>
+/// <summary>
+/// The first sector of an exFAT volume, as far as places go (exFAT file system specification, "Main Boot Sector").
+/// </summary>
 [StructLayout(LayoutKind.Sequential, Pack = 1)]
 internal struct ExFatBootRecord
 {
@@ -28,7 +31,7 @@ internal struct ExFatBootRecord
 
     /// <summary>Whether a sector says that it is one.</summary>
     public static bool IsIn(ReadOnlySpan<byte> sector) =>
-        sector.Length >= SectorBytes && sector[3..].StartsWith("EXFAT   "u8) && sector[0x1FE..].StartsWith((ReadOnlySpan<byte>)[0x55, 0xAA]);
+        sector.Length >= SectorBytes && sector[3..].StartsWith("EXFAT   "u8) && BootSectorMark.IsIn(sector);
 
     [System.Runtime.CompilerServices.InlineArray(3)]
     private struct Bytes3

@@ -27,7 +27,8 @@ public sealed record FoundVolume(
 
     /// <summary>Whether a partition may be made for it without asking.</summary>
     /// <remarks>
-    /// A first sector alone may be a left-over, and tables of files alone do not tell the size as surely: three things must agree.
+    /// A first sector alone may be a left-over, and tables of files alone do not tell the size as surely: three things must
+    /// agree.
     /// </remarks>
     public bool IsCertain => SizeIsKnown && (IsForeign || (Score >= EnoughEvidence && HasFileTable));
 

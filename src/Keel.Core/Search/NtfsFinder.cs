@@ -3,7 +3,9 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.Search;
 
-/// <summary>Finds NTFS volumes by their boot sector, its backup at their end, or the first record of $MFT or of its mirror.</summary>
+/// <summary>
+/// Finds NTFS volumes by their boot sector, its backup at their end, or the first record of $MFT or of its mirror.
+/// </summary>
 internal sealed class NtfsFinder : IVolumeFinder
 {
     private const int BadClustersRecord = 8;
@@ -39,7 +41,8 @@ internal sealed class NtfsFinder : IVolumeFinder
         if (IsTheSame(disk, end, boot)) evidence |= VolumeEvidence.BackupSector;
         if (boot.HiddenSectors == start / boot.BytesPerSector) evidence |= VolumeEvidence.OwnPlace;
         if (IsMft(disk, start, boot.MftCluster, boot.ClusterBytes, boot.MftCluster)) evidence |= VolumeEvidence.FileTable;
-        if (IsMft(disk, start, boot.MftMirrorCluster, boot.ClusterBytes, boot.MftCluster)) evidence |= VolumeEvidence.FileTableCopy;
+        if (IsMft(disk, start, boot.MftMirrorCluster, boot.ClusterBytes, boot.MftCluster))
+            evidence |= VolumeEvidence.FileTableCopy;
         return Of(start, end + boot.BytesPerSector - start, evidence);
     }
 

@@ -3,7 +3,9 @@ using Keel.Core.Layout;
 
 namespace Keel.Core.Search;
 
-/// <summary>Where volumes usually begin: told by what is left of tables, by the custom of partition programs, by neighbours.</summary>
+/// <summary>
+/// Where volumes usually begin: told by what is left of tables, by the custom of partition programs, by neighbours.
+/// </summary>
 internal sealed class SearchPlaces
 {
     private const long AlignmentBytes = 1024 * 1024;

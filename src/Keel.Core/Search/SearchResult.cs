@@ -7,8 +7,8 @@ namespace Keel.Core.Search;
 public sealed record SearchResult(IReadOnlyList<FoundVolume> Volumes, IReadOnlyList<FoundVolume> Rivals, bool IsThorough)
 {
     /// <summary>
-    /// Takes the volumes with the most evidence; what lies in one of them is a file of it, and what only touches one is a rival or
-    /// a left-over.
+    /// Takes the volumes with the most evidence; what lies in one of them is a file of it, and what only touches one is a rival
+    /// or a left-over.
     /// </summary>
     /// <param name="found">All that was found, some perhaps several times.</param>
     /// <param name="diskBytes">The size of the disk.</param>

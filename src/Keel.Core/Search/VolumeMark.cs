@@ -28,7 +28,8 @@ internal sealed record VolumeMark(string Name, int MarkAt, byte[] Mark, Func<IRe
 
     private static long? SizeOfExt(IReadableBlocks disk, long start)
     {
-        const int superblock = 0x400, blocksAt = 4, shiftAt = 0x18, freeAt = 0x0C, groupAt = 0x5A, sizeBytes = 0x60, largestShift = 6;
+        const int superblock = 0x400, sizeBytes = 0x60, largestShift = 6;
+        const int blocksAt = 4, freeAt = 0x0C, shiftAt = 0x18, groupAt = 0x5A;
         if (disk.TryReadAnyway(start + superblock, sizeBytes) is not { } bytes) return null;
         var blocks = BinaryPrimitives.ReadUInt32LittleEndian(bytes.AsSpan(blocksAt));
         var free = BinaryPrimitives.ReadUInt32LittleEndian(bytes.AsSpan(freeAt));

@@ -6,8 +6,8 @@ namespace Keel.Core.Search;
 
 /// <summary>Searches a disk for volumes, whatever its partition table says.</summary>
 /// <remarks>
-/// Quick: a few thousand usual places, a few KiB at each, and ends of what was found. Thorough: every sector outside what was found
-/// for certain, once, in large reads. Both survive sectors that can't be read.
+/// Quick: a few thousand usual places, a few KiB at each, and ends of what was found. Thorough: every sector outside what was
+/// found for certain, once, in large reads. Both survive sectors that can't be read.
 /// </remarks>
 public sealed class VolumeSearch
 {

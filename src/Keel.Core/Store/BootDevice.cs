@@ -41,7 +41,9 @@ public sealed class BootDevice
     /// <summary>Whether it names a partition of a disk by both their identities.</summary>
     public bool IsPartition => Type == PartitionType && Raw.Length >= PartitionBytes && Table is GptTable or MbrTable;
 
-    /// <summary>Whether it is shorter than a device of its kind, or than it says itself: nothing can be started from it.</summary>
+    /// <summary>
+    /// Whether it is shorter than a device of its kind, or than it says itself: nothing can be started from it.
+    /// </summary>
     public bool IsCutShort => Raw.Length < HeadBytes
         || (Type == PartitionType && Raw.Length < PartitionBytes)
         || (Record.Length > Raw.Length - BodyAt && Type is PartitionType or StartedFromType or DiskLikeType);

@@ -53,7 +53,9 @@ public sealed class NtfsFileRecord
         }
     }
 
-    /// <summary>The length in bytes of the longest of its data outside the record, named ones too; null where it has none.</summary>
+    /// <summary>
+    /// The length in bytes of the longest of its data outside the record, named ones too; null where it has none.
+    /// </summary>
     public long? LongestData
     {
         get
@@ -144,7 +146,10 @@ public sealed class NtfsFileRecord
         var leastBytes = Unsafe.SizeOf<NtfsResidentRecord>();
         if (at + leastBytes > bytes.Length) return -1;
         var found = bytes.At<NtfsAttributeRecord>(at);
-        return found.Type == NtfsAttributeRecord.EndType || found.Length < leastBytes || found.Length > bytes.Length - at ? -1 : at;
+        var isWhole = found.Type != NtfsAttributeRecord.EndType
+            && found.Length >= leastBytes
+            && found.Length <= bytes.Length - at;
+        return isWhole ? at : -1;
     }
 
     /// <summary>How many clusters the runs of a list have together; holes don't count.</summary>

@@ -25,7 +25,7 @@ public static class BootCodeLoading
             return kind switch
             {
                 FileSystemKind.Ntfs => new NtfsLoading(volume).Load(name),
-                FileSystemKind.Fat32 => new FatLoading(volume).Load(name),
+                FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32 => new FatLoading(volume).Load(name),
                 _ => null
             };
         }

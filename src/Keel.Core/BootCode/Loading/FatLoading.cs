@@ -6,7 +6,7 @@ using Keel.Core.Volumes.Fat;
 namespace Keel.Core.BootCode.Loading;
 
 /// <summary>
-/// The way of boot/fat32.asm: the root folder, slot by slot, for a name of 8 and 3 letters; then the chain of clusters.
+/// The way of boot/fat32.asm and boot/fat16.asm: the root folder, slot by slot, for a name of 8 and 3 letters; then the chain of clusters.
 /// </summary>
 internal sealed class FatLoading(IReadableBlocks volume)
 {
@@ -30,9 +30,8 @@ internal sealed class FatLoading(IReadableBlocks volume)
     private FatSlotRecord Find(string name)
     {
         var wanted = System.Text.Encoding.ASCII.GetBytes(name.PadRight(NameBytes));
-        for (uint? cluster = boot.RootCluster; cluster is { } current; cluster = Next(current))
+        foreach (var folder in RootFolder())
         {
-            var folder = Read(PlaceOf(current), boot.ClusterBytes);
             for (var at = 0; at < folder.Length; at += SlotBytes)
             {
                 var slot = folder.At<FatSlotRecord>(at);
@@ -48,6 +47,20 @@ internal sealed class FatLoading(IReadableBlocks volume)
         }
 
         throw new LoadStoppedException(LoadOutcome.NotFound, $"no slot of the root folder is named {name}");
+    }
+
+    /// <summary>The root folder, piece by piece: a chain of clusters on FAT32, a place of its own before that.</summary>
+    private IEnumerable<byte[]> RootFolder()
+    {
+        if (boot.Kind != FileSystemKind.Fat32)
+        {
+            var place = (boot.ReservedSectors + (boot.FatCount * boot.FatSectors)) * BootCodeLoading.SectorBytes;
+            yield return Read(place, boot.RootEntries * SlotBytes);
+            yield break;
+        }
+
+        for (uint? cluster = boot.RootCluster; cluster is { } current; cluster = Next(current))
+            yield return Read(PlaceOf(current), boot.ClusterBytes);
     }
 
     /// <summary>Goes along the chain as far as the file needs it, and counts its pieces.</summary>
@@ -72,18 +85,33 @@ internal sealed class FatLoading(IReadableBlocks volume)
     {
         if (--chainLeft == 0) throw Damaged("a chain of clusters is a ring");
         var table = (boot.ReservedSectors + ((boot.OnlyFat ?? 0) * boot.FatSectors)) * BootCodeLoading.SectorBytes;
-        var entry = BinaryPrimitives.ReadUInt32LittleEndian(
-            Read(table + (cluster * (long)sizeof(uint)), sizeof(uint))) & EntryMask;
-        if (entry == Bad) throw Damaged("a chain of clusters leads to a bad one");
-        return entry > Bad ? null : entry;
+        var (entry, bad) = Entry(table, cluster);
+        if (entry == bad) throw Damaged("a chain of clusters leads to a bad one");
+        return entry > bad ? null : entry;
+    }
+
+    /// <summary>An entry of the table, and the number that marks a bad cluster in such a table.</summary>
+    private (uint Entry, uint Bad) Entry(long table, uint cluster)
+    {
+        const uint bad12 = 0xFF7, bad16 = 0xFFF7;
+        switch (boot.Kind)
+        {
+            case FileSystemKind.Fat12:
+                var pair = BinaryPrimitives.ReadUInt16LittleEndian(Read(table + cluster + (cluster / 2), sizeof(ushort)));
+                return ((cluster & 1) == 0 ? pair & 0xFFFu : (uint)pair >> 4, bad12);
+            case FileSystemKind.Fat16:
+                return (BinaryPrimitives.ReadUInt16LittleEndian(Read(table + (cluster * 2L), sizeof(ushort))), bad16);
+            default:
+                var wide = BinaryPrimitives.ReadUInt32LittleEndian(Read(table + (cluster * (long)sizeof(uint)), sizeof(uint)));
+                return (wide & EntryMask, Bad);
+        }
     }
 
     private long PlaceOf(uint cluster)
     {
         const uint first = 2;
         if (cluster < first) throw Damaged("a chain of clusters leads nowhere");
-        return (boot.ReservedSectors
-            + (boot.FatCount * boot.FatSectors)
+        return (boot.DataSector
             + ((long)(cluster - first) * boot.SectorsPerCluster)) * BootCodeLoading.SectorBytes;
     }
 

@@ -10,7 +10,8 @@ namespace Keel.Core.BootCode.Loading;
 /// </summary>
 internal sealed class NtfsLoading(IReadableBlocks volume)
 {
-    private const int BufferBytes = 4096, RunsLimit = 2047, MftRunsLimit = 8189, ListRunsLimit = 127, ListLimitBytes = 0x1C00 - 512, DepthLimit = 32;
+    private const int BufferBytes = 4096, RunsLimit = 2047, MftRunsLimit = 8189, ListRunsLimit = 127;
+    private const int ListLimitBytes = 0x1C00 - 512, DepthLimit = 32;
     private const uint ListType = 0x20, DataType = 0x80, IndexRootType = 0x90, IndexType = 0xA0;
     private const int RootRecord = 5;
 

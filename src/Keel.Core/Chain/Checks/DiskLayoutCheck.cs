@@ -110,8 +110,8 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         StartupScreens.DiskRead)
     {
         HidesFrom = Link.WindowsVolume,
-        Beyond = "Make an image of the disk, and find out which is right: the partition was shrunk, or the file system is cut short. "
-            + "Nothing should be written on it before that."
+        Beyond = "Make an image of the disk, and find out which is right: the partition was shrunk, or the file system is cut "
+            + "short. Nothing should be written on it before that."
     };
 
     public static readonly FindingKind BothDamaged = new(
@@ -274,7 +274,9 @@ internal sealed class DiskLayoutCheck : ILinkCheck
             Fact.SizeBytes.Is(pair.Volume.Partition.Range.Length),
             Fact.NeededBytes.Is(pair.Claim!.WholeBytes)));
 
-    /// <summary>Windows starts its drivers, and then does not find itself: its volume has to have a type that it takes up.</summary>
+    /// <summary>
+    /// Windows starts its drivers, and then does not find itself: its volume has to have a type that it takes up.
+    /// </summary>
     private static IEnumerable<Finding> WrongTypes(Machine machine) => machine.Installations
         .Select(installation => installation.Volume)
         .Where(volume => volume.DiskPath == machine.StartDisk.Path && !IsTakenUp(volume.Partition))

@@ -98,7 +98,9 @@ internal sealed class LoaderFileCheck : ILinkCheck
             : Kinds.FindingOf(state, FilePlace.Of(volume, path)) ?? OtherProgram(state, volume, path);
         var findings = Unread(machine).ToList();
         if (finding is not null) findings.Insert(0, finding);
-        return LinkReport.Of(findings, state.Content is { } content ? state.Seen.With(Fact.Content.Is(content.Says)) : state.Seen);
+        return LinkReport.Of(
+            findings,
+            state.Content is { } content ? state.Seen.With(Fact.Content.Is(content.Says)) : state.Seen);
     }
 
     /// <summary>A program that runs under Windows, or its kernel, is no loader, however whole it is.</summary>

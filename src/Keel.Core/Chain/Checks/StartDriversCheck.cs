@@ -65,8 +65,8 @@ internal sealed class StartDriversCheck : ILinkCheck
         "The SYSTEM hive has no key for a driver that every Windows needs.",
         StartupScreens.InaccessibleBootDevice)
     {
-        Beyond = "Bring the SYSTEM hive back from a restore point or a backup of this machine: what else was deleted in it can't be "
-            + "told."
+        Beyond = "Bring the SYSTEM hive back from a restore point or a backup of this machine: what else was deleted in it "
+            + "can't be told."
     };
 
     public static readonly FindingKind Disabled = new(
@@ -158,7 +158,9 @@ internal sealed class StartDriversCheck : ILinkCheck
         return known.Exists(driver => driver.Effective == ServiceStart.Boot) || drivers.Any(IsVendorsController) ? [] : known;
     }
 
-    /// <summary>A controller's driver that did not come with Windows: it starts with the boot, in the group of such drivers.</summary>
+    /// <summary>
+    /// A controller's driver that did not come with Windows: it starts with the boot, in the group of such drivers.
+    /// </summary>
     private static bool IsVendorsController(WindowsService driver) =>
         driver.Effective == ServiceStart.Boot
             && (driver.Group.Equals("SCSI Miniport", StringComparison.OrdinalIgnoreCase)
@@ -173,7 +175,7 @@ internal sealed class StartDriversCheck : ILinkCheck
 
     private static IEnumerable<Finding> KeysGone(IReadOnlyList<WindowsService> drivers)
     {
-        var gone = Needed.Where(name => !drivers.Any(driver => driver.Name.Equals(name, StringComparison.OrdinalIgnoreCase))).ToList();
+        var gone = Needed.Except(drivers.Select(driver => driver.Name), StringComparer.OrdinalIgnoreCase).ToList();
         if (gone.Count > 0) yield return KeyMissing.At(Fact.Names.Is(gone));
     }
 

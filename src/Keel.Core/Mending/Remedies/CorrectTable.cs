@@ -73,7 +73,9 @@ internal sealed class CorrectTable : IRemedy
         return Attempt.Done(new Step(Link.DiskLayout, finding.Id, Remark.Of("step.correct-table"), details));
     }
 
-    /// <summary>A partition of a GPT that ends beyond the disk, and whose file system does not, is made as short as that.</summary>
+    /// <summary>
+    /// A partition of a GPT that ends beyond the disk, and whose file system does not, is made as short as that.
+    /// </summary>
     private static Attempt CutBack(MachineDisk disk, Finding finding)
     {
         if (finding.Kind != DiskLayoutCheck.PastEnd

@@ -43,7 +43,9 @@ internal sealed class MakeEfiVolume : IRemedy
         return Attempt.Done(FileRequests.Format(volume, Label, serial, [place], finding.Id) with { MakesFileSystem = true });
     }
 
-    /// <summary>Formats an EFI system partition that has no file system; refused where anything on it may be somebody's.</summary>
+    /// <summary>
+    /// Formats an EFI system partition that has no file system; refused where anything on it may be somebody's.
+    /// </summary>
     internal static Attempt Format(Machine machine, DiskVolume volume, string findingId, RepairTerms terms)
     {
         if (volume.Kind != FileSystemKind.Unknown || BootSectorRescue.RebuildFat32(volume, serial: 0) is not null)

@@ -18,7 +18,8 @@ internal sealed class MendMirror : IRemedy
 
         // The mirror holds four records; where more of $MFT is gone, they don't bring the volume back.
         var after = machine.Volumes.FirstOrDefault(candidate => candidate.Ref == volume.Ref);
-        if (after is { Files: null, FilesProblem: not null }) return Attempt.Refused("mirror-not-enough", Fact.Volume.Is(volume.Ref));
+        if (after is { Files: null, FilesProblem: not null })
+            return Attempt.Refused("mirror-not-enough", Fact.Volume.Is(volume.Ref));
         return Attempt.Done(new Step(
             finding.Link,
             finding.Id,

@@ -33,7 +33,11 @@ internal sealed class RebuildStore : IRemedy
             details.AddRange(
                 StoreRebuild.SetAside(files, path).Select(line => new StepDetail(line.With(Fact.Volume.Is(system.Ref)))));
             if (BootFileRenewal.MakeWay(files, path) is { } inTheWay)
-                details.Add(new StepDetail(Remark.Of("line.file-in-the-way", Fact.OtherPath.Is(inTheWay), Fact.Volume.Is(system.Ref))));
+            {
+                var line = Remark.Of("line.file-in-the-way", Fact.OtherPath.Is(inTheWay), Fact.Volume.Is(system.Ref));
+                details.Add(new StepDetail(line));
+            }
+
             files.CreateFolder(VolumeExtensions.FolderOf(path));
             files.WriteFile(path, bytes);
             files.SetMarks(path, FileMarks.Archive);

@@ -29,7 +29,8 @@ internal sealed class RescueTable : IRemedy
             [_, _, ..] => Attempt.Refused("table-two-readings", Fact.Disk.Is(disk.Path)),
             [var only] when !only.New.Any() => Attempt.Refused("table-nothing-found", Fact.Disk.Is(disk.Path)),
             [{ IsCertain: false }] => Attempt.Refused("table-not-certain", Fact.Disk.Is(disk.Path)),
-            [{ HoldsSystem: false }] when disk.Layout.Partitions.Count == 0 => Attempt.Refused("table-no-system", Fact.Disk.Is(disk.Path)),
+            [{ HoldsSystem: false }] when disk.Layout.Partitions.Count == 0
+                => Attempt.Refused("table-no-system", Fact.Disk.Is(disk.Path)),
             [var only] => Write(disk, only, finding.Id) is { } step ? Attempt.Done(step) : Attempt.Refused("table-no-room"),
             _ => Attempt.Refused("table-nothing-found", Fact.Disk.Is(disk.Path))
         };

@@ -30,7 +30,7 @@ internal sealed class WriteBootSectorCode : IRemedy
     /// <summary>Writes keel's code for that loader, or the code given.</summary>
     internal static Step Write(DiskVolume volume, LoaderKind loader, byte[]? code, string findingId)
     {
-        code ??= volume.Kind == FileSystemKind.Fat32 ? KeelBootCode.Fat32(loader) : KeelBootCode.Ntfs(loader);
+        code ??= KeelBootCode.For(volume.Kind, loader) ?? KeelBootCode.Ntfs(loader);
         BootSectorEditor.WriteCode(volume, code);
         return new Step(
             Link.BootSector,
