@@ -8,6 +8,7 @@ using Keel.Core.Layout;
 using Keel.Core.Mending;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
+using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
@@ -235,6 +236,30 @@ public sealed class OddDiskTests
         var plan = Plan.For(practice.Machine, RepairTerms.Usual);
         plan.Steps.ShouldBeEmpty();
         plan.Refused.ShouldContain(refusal => refusal.Why.Id == "left.mirror-not-enough");
+    }
+
+    [Fact]
+    public async Task An_emptied_root_folder_frees_what_it_led_to_and_has_its_label_again()
+    {
+        using var practice = new Practice("none", FirmwareKind.Uefi);
+        var before = practice.System.Files!.FreeBytes;
+        practice.Change(machine =>
+        {
+            var blocks = machine.SystemVolume!.Blocks;
+            var boot = FatBootSector.TryRead(blocks.ReadBytes(0, FatBootSector.Size))!;
+            blocks.Write(boot.DataSector * boot.BytesPerSector, new byte[boot.ClusterBytes]);
+        });
+        var plan = Plan.For(practice.Machine, RepairTerms.Usual);
+        plan.After.Verdict.ShouldBe(Verdict.Sound);
+        practice.System.Files!.Label.ShouldBe("SYSTEM");
+        practice.System.Files.FreeBytes.ShouldBeInRange(before - (256 * 1024), before + (256 * 1024));
+        var volume = Path.Combine(practice.Folder, "volume");
+        var range = practice.System.Blocks.LengthBytes;
+        await File.WriteAllBytesAsync(
+            volume,
+            practice.System.Blocks.ReadBytes(0, (int)range),
+            TestContext.Current.CancellationToken);
+        (await Tool.MustAgree("fsck.fat", "-n", volume)).ShouldNotContain("Orphan", Case.Insensitive);
     }
 
     [Fact]

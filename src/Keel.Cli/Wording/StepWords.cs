@@ -43,6 +43,7 @@ internal static class StepWords
         ("step.rename-folder", "Give {path} on {volume} its name {otherPath} back."),
         ("line.hives-remember", "its own hives remember {path}, and so does its entry"),
         ("line.file-in-the-way", "a file stood where a folder belongs on {volume}; it is now {otherPath}"),
+        ("line.clusters-freed", "{clusterCount:cluster|clusters} that nothing led to any more are free again"),
         ("step.set-type", "Give {volume} the type {type}."),
         ("line.type-becomes", "type of partition {partition}: {before} becomes {after}"),
         ("step.write-protective", "Write the protective master boot record."),

@@ -99,6 +99,9 @@ public static class Fact
     /// <summary>How many sectors the boot sector says that lie before the volume.</summary>
     public static readonly FactKey<long> HiddenSectors = new("hiddenSectors");
 
+    /// <summary>How many clusters.</summary>
+    public static readonly FactKey<int> ClusterCount = new("clusterCount");
+
     /// <summary>The first cluster of the master file table.</summary>
     public static readonly FactKey<long> Cluster = new("cluster");
 

@@ -3,6 +3,7 @@ using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Mending.Remedies;
@@ -40,12 +41,22 @@ internal sealed class RenewBootFiles : IRemedy
             copies = [.. copies.Where(copy => copy.Target.Equals(path, StringComparison.OrdinalIgnoreCase))];
         if (finding.Kind == ManagerFileCheck.NotTrusted && !copies.Any(copy => IsTrusted(machine, source.Read(copy))))
             return Attempt.Refused("no-trusted-copy", Fact.Path.Is(path), Fact.Volume.Is(system.Ref));
+        var freed = finding.Kind == SystemVolumeCheck.Formatted ? ReleaseAll(system) : 0;
         var lines = BootFileRenewal.Write(system, source, copies, all: finding.Kind != SystemVolumeCheck.Formatted);
+        if (freed > 0) lines.Add(Remark.Of("line.clusters-freed", Fact.ClusterCount.Is(freed)));
         var id = finding.Kind == SystemVolumeCheck.Formatted ? "step.renew-all"
             : finding.Link == Link.FallbackFile ? "step.renew-fallback"
             : "step.renew-manager";
         var summary = Remark.Of(id, Fact.Volume.Is(system.Ref), Fact.Source.Is(source.Name));
         return Attempt.Done(new Step(finding.Link, finding.Id, summary, lines));
+    }
+
+    /// <summary>An emptied root folder leaves everything taken that it led to.</summary>
+    private static int ReleaseAll(DiskVolume system)
+    {
+        var freed = 0;
+        system.Edit(files => freed = files is FatVolume fat ? fat.ReleaseAll() : 0);
+        return freed;
     }
 
     private static bool IsTrusted(Machine machine, byte[] program) =>

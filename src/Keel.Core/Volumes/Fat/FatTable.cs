@@ -54,6 +54,9 @@ internal sealed class FatTable
 
     public bool IsEnd(uint value) => value >= Mask - 7;
 
+    /// <summary>Whether an entry marks its cluster as one that can't be used.</summary>
+    public bool IsBad(uint value) => value == Mask - 8;
+
     public uint Get(uint cluster)
     {
         switch (parameters.Kind)

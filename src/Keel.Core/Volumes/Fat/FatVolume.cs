@@ -220,6 +220,42 @@ public sealed class FatVolume : IVolume
         space.Partition.Write(at, info);
     }
 
+    /// <summary>
+    /// Where the root folder is empty, nothing leads to what is still taken: gives those clusters back, and puts the label into the
+    /// root folder again. Gives how many clusters were freed; nothing is done where any file is left.
+    /// </summary>
+    internal int ReleaseAll()
+    {
+        var root = FatFolder.Root(space);
+        if (root.Entries.Count > 0) return 0;
+        var freed = 0;
+        var taken = new HashSet<uint>(Kind == FileSystemKind.Fat32 ? space.Table.Chain(space.Parameters.RootCluster) : []);
+        for (var cluster = FatTable.FirstCluster; cluster < space.Table.Limit; cluster++)
+        {
+            var value = space.Table.Get(cluster);
+            if (value == 0 || space.Table.IsBad(value) || taken.Contains(cluster)) continue;
+            space.Table.Set(cluster, 0);
+            freed++;
+        }
+
+        if (root.Label.Length == 0 && Label.Length > 0) WriteLabel();
+        return freed;
+    }
+
+    /// <summary>Writes the label into the first slot of an empty root folder.</summary>
+    private void WriteLabel()
+    {
+        var place = space.RootRange ?? space.RangeOf(space.Parameters.RootCluster);
+        if (space.Partition.ReadBytes(place.Start, 1)[0] != 0) return;
+        space.Partition.Write(place.Start, FatEntry.NewSlot(
+            System.Text.Encoding.Latin1.GetBytes(Label.PadRight(FatNames.ShortBytes)),
+            FatEntry.LabelMark,
+            firstCluster: 0,
+            sizeBytes: 0,
+            space.Clock.GetLocalNow()));
+        folders.Clear();
+    }
+
     /// <summary>Writes contents to free clusters, and gives the first; 0 for an empty file.</summary>
     private uint Store(ReadOnlySpan<byte> contents)
     {
