@@ -23,8 +23,9 @@ public sealed class BootFileTests
         var before = await disk.Hash();
         var found = await disk.Json(1, "diagnose");
         FaultMatrix.Findings(found, "error").ShouldBe(["esp-no-file-system", "esp-formatted", "store-missing"]);
-        var refused = await disk.Must(4, "mend", "--yes");
-        refused.ShouldContain("--new-file-system");
+        var (code, _, error) = await KeelProgram.Run("mend", disk.Path, "--yes", "--logbook", scratch["logbook"]);
+        code.ShouldBe(4);
+        error.ShouldContain("--new-file-system");
         (await disk.Hash()).ShouldBe(before);
         (await disk.Start(disk.Variables)).ShouldBe("");
 

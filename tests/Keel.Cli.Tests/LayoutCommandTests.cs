@@ -59,7 +59,8 @@ public sealed class LayoutCommandTests
         var wanted = await Dump(sound);
         var disk = await KeelProgram.Practice(scratch, "table-missing");
         var before = await Images.Hash(disk);
-        string[] words = ["layout", "rescue", disk, "--yes", "--logbook", scratch["logbook"], .. how.Length > 0 ? [how] : Array.Empty<string>()];
+        string[] words = ["layout", "rescue", disk, "--yes", "--logbook", scratch["logbook"]];
+        if (how.Length > 0) words = [.. words, how];
         (await KeelProgram.Run(words)).ExitCode.ShouldBe(1, "the code of the first sector is still gone");
         (await Dump(disk)).ShouldBe(wanted);
         (await Tool.MustAgree("sfdisk", "--verify", disk)).ShouldContain("No errors");
@@ -142,6 +143,35 @@ public sealed class LayoutCommandTests
             error.Split('\n').Length.ShouldBeInRange(3, 8);
             error.ShouldNotContain("Exception");
         }
+    }
+
+    [Fact]
+    public async Task Two_readings_are_both_shown_and_the_chosen_one_is_written()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "table-missing");
+        const int firstMiB = 300, sizeMiB = 32;
+        using (var file = File.OpenWrite(disk)) file.SetLength(400L * 1024 * 1024);
+        using (var file = File.Create(scratch["part"])) file.SetLength(sizeMiB * 1024L * 1024);
+        await Tool.MustAgree("mkfs.fat", "-F", "16", "-h", $"{firstMiB * 2048}", scratch["part"]);
+        await Tool.MustAgree(
+            "dd", $"if={scratch["part"]}", $"of={disk}", "bs=1M", $"seek={firstMiB}", "conv=notrunc", "status=none");
+        var before = await Images.Hash(disk);
+
+        var (code, _, error) = await KeelProgram.Run("layout", "rescue", disk, "--yes", "--logbook", scratch["logbook"]);
+        code.ShouldBe(4);
+        error.ShouldContain("2:");
+        error.ShouldContain("FAT16");
+        error.ShouldContain("--reading N");
+        (await KeelProgram.Run("layout", "rescue", disk, "--reading", "3")).ExitCode.ShouldBe(2);
+        var planned = await KeelProgram.Json(1, "mend", disk, "--preview");
+        planned.GetProperty("left")[0].GetProperty("why").GetString()!.ShouldContain("read in two ways");
+        (await Images.Hash(disk)).ShouldBe(before);
+
+        await KeelProgram.Run("layout", "rescue", disk, "--reading", "2", "--yes", "--logbook", scratch["logbook"]);
+        (await Dump(disk)).ShouldContain(line => line.Contains($"start={firstMiB * 2048,12}"));
+        await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", scratch["logbook"]);
+        (await Images.Hash(disk)).ShouldBe(before);
     }
 
     [Fact]

@@ -81,6 +81,24 @@ public sealed class OddDiskTests
     }
 
     [Theory]
+    [InlineData(false, Verdict.Sound)]
+    [InlineData(true, Verdict.Broken)]
+    public void A_hive_whose_numbers_differ_is_judged_by_what_is_in_it_where_no_log_helps(bool isTorn, Verdict expected)
+    {
+        using var practice = new Practice();
+        practice.ChangeWindows(files =>
+        {
+            var bytes = files.ReadFile(Hive);
+            var header = HiveHeader.TryRead(bytes)!;
+            (header with { PrimarySequence = header.PrimarySequence + 1 }).Write(bytes);
+            if (isTorn) bytes.AsSpan(HiveHeader.Size + 1024, 512).Clear();
+            files.WriteFile(Hive, bytes);
+            files.WriteFile(Hive + ".LOG1", []);
+        });
+        Walk.Of(practice.Machine).Verdict.ShouldBe(expected);
+    }
+
+    [Theory]
     [InlineData("zeros", "manager-damaged")]
     [InlineData("text", "manager-damaged")]
     [InlineData("one KiB", "manager-altered")]

@@ -109,7 +109,8 @@ internal static class StartableDisk
             $"{kiB}");
         await File.WriteAllBytesAsync(scratch["manager"], StandInManager.MakeBios("10.0.1.1"));
         await File.WriteAllBytesAsync(scratch["filler"], new byte[clusterBytes]);
-        var script = $"cd {scratch.Folder}; export MTOOLS_SKIP_CHECK=1; mcopy -i {at} filler '::A file with quite a long name.txt'; ";
+        var script =
+            $"cd {scratch.Folder}; export MTOOLS_SKIP_CHECK=1; mcopy -i {at} filler '::A file with quite a long name.txt'; ";
         if (fragmented)
         {
             script +=

@@ -169,17 +169,20 @@ internal sealed class DiagnoseView(Output output, bool all = false)
     {
         var rows = new List<(string, string?)[]>();
         var run = new List<LinkResult>();
+
+        // Where nothing else says why a link was not reached, its own reason does.
+        var saysWhy = !walk.Findings.Any(finding => finding.Kind.Severity != Severity.Note);
         foreach (var link in walk.Links)
         {
             var findings = walk.Findings.Where(finding => finding.Link == link.Link).ToList();
             var isPlain = link.Status == LinkStatus.Unreached || (link.Status == LinkStatus.Sound && findings.Count == 0);
-            if (run.Count > 0 && (!isPlain || run[0].Status != link.Status)) Fold(run, rows);
+            if (run.Count > 0 && (!isPlain || run[0].Status != link.Status)) Fold(run, rows, saysWhy);
             if (isPlain) run.Add(link);
             else if (findings.Count == 0) rows.Add(Row(link, Words.Of(link.Detail)));
             foreach (var finding in findings) rows.Add(Row(link, Told(finding, diagnosis), finding));
         }
 
-        Fold(run, rows);
+        Fold(run, rows, saysWhy);
         var walked = walk.Links.Select(link => link.Link).ToHashSet();
         rows.AddRange(walk.Findings.Where(finding => !walked.Contains(finding.Link)).Select(finding => new (string, string?)[]
         {
@@ -200,10 +203,11 @@ internal sealed class DiagnoseView(Output output, bool all = false)
     }
 
     /// <summary>Links of the same status, in one row.</summary>
-    private static void Fold(List<LinkResult> run, List<(string, string?)[]> rows)
+    private static void Fold(List<LinkResult> run, List<(string, string?)[]> rows, bool saysWhy)
     {
         if (run.Count == 0) return;
         var names = run.Count == 1 ? run[0].Link.Id() : $"{run[0].Link.Id()} to {run[^1].Link.Id()}";
+        if (saysWhy && run[0].Status == LinkStatus.Unreached) names += $": {Words.Of(run[0].Detail)}";
         rows.Add([
             (Words.Count(run.Count, "link", "links"), null),
             (StatusWord(run[0].Status), StatusStyle(run[0].Status)),

@@ -24,7 +24,7 @@ internal static class LeftWords
         .. Left(
             "no-repair",
             "keel has no safe repair for this.",
-            "Run 'keel explain' with the code on the screen, and see what it says about {link}."),
+            "'keel explain' with the name of this finding says what it leads to and what else to look at, at {link}."),
         .. Left(
             "not-made-for",
             "The repair met something that it was not made for ({exception}).",
@@ -32,7 +32,7 @@ internal static class LeftWords
         .. Left(
             "no-help",
             "The repair was tried in memory, and what is wrong still stood after it.",
-            "Run 'keel explain' with the code on the screen for what else to look at."),
+            "'keel explain' with the name of this finding says what else to look at."),
         .. Left(
             "stops-earlier",
             "The repair was tried in memory, and the machine would then stop earlier, at {link}.",
@@ -40,8 +40,11 @@ internal static class LeftWords
         .. Left(
             "system-volume-not-known",
             "The system volume is not known.",
-            "Name it with --volume; 'keel survey' shows the volumes."),
-        .. Left("system-volume-unreadable", "The system volume can't be read.", "Name it with --volume."),
+            "'keel survey' shows the volumes, and 'keel layout show' what no table lists."),
+        .. Left(
+            "system-volume-unreadable",
+            "The system volume can't be read.",
+            "See what is wrong with it first: 'keel sector show' and 'keel layout show'."),
         .. Left(
             "foreign-code",
             "{reason^}; replacing it could take another system's start away.",

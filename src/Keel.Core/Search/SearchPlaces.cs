@@ -12,6 +12,7 @@ internal sealed class SearchPlaces
     private const int OldFirstSector = 63, CylinderSectors = 255 * 63;
     private const int AlignedLimit = 4096, CylinderLimit = 1024;
     private readonly SortedSet<long> places = [];
+    private readonly HashSet<long> hints = [];
     private readonly long diskBytes;
 
     /// <param name="disk">The disk.</param>
@@ -22,16 +23,16 @@ internal sealed class SearchPlaces
         var sectorBytes = disk.SectorBytes;
         foreach (var range in listed)
         {
-            Add(range.Start);
-            Add(range.End);
+            AddHint(range.Start);
+            AddHint(range.End);
         }
 
         foreach (var copy in GptCopy.All(disk))
         {
             foreach (var partition in copy.Partitions((diskBytes / sectorBytes) - 1))
             {
-                Add(partition.First * sectorBytes);
-                Add((partition.Last + 1) * sectorBytes);
+                AddHint(partition.First * sectorBytes);
+                AddHint((partition.Last + 1) * sectorBytes);
             }
         }
 
@@ -50,6 +51,15 @@ internal sealed class SearchPlaces
     public void Add(long place)
     {
         if (place > 0 && place < diskBytes) places.Add(place);
+    }
+
+    /// <summary>Whether a table, or what is left of one, names the place.</summary>
+    public bool IsHint(long place) => hints.Contains(place);
+
+    private void AddHint(long place)
+    {
+        Add(place);
+        hints.Add(place);
     }
 
     /// <summary>The first place from there on; null where there is none.</summary>

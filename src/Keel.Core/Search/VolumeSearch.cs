@@ -11,6 +11,7 @@ namespace Keel.Core.Search;
 /// </remarks>
 public sealed class VolumeSearch
 {
+    private const int AlignmentBytes = 1024 * 1024, InsideLimit = 1024;
     private const int SectorBytes = 512, PlaceBytes = 8 * 1024, ChunkBytes = 1024 * 1024, FarMarkAt = 64 * 1024;
     private static readonly IVolumeFinder[] Finders = [new NtfsFinder(), new FatFinder(), new ExFatFinder(), new ForeignFinder()];
     private readonly SearchedDisk disk;
@@ -59,12 +60,15 @@ public sealed class VolumeSearch
     {
         var places = new SearchPlaces(Blocks, listed);
         var lost = new List<long>();
+        var inside = 0;
         for (var place = places.From(0); place is { } at; place = places.From(at + 1))
         {
             if (CertainAround(at) is { } around && around.Range.Start < at)
             {
                 places.Add(around.Range.End);
-                continue;
+
+                // Another volume may begin there and end behind this one: then the disk can be read in two ways.
+                if (!places.IsHint(at) && (at % AlignmentBytes != 0 || ++inside > InsideLimit)) continue;
             }
 
             var known = found.Count;

@@ -44,7 +44,7 @@ public static class InstallationFinder
         if (build >= FirstBuildOf11) product = product.Replace("Windows 10", "Windows 11", StringComparison.Ordinal);
         var hasLoader =
             files.FileExists($@"{folder}\System32\winload.exe") || files.FileExists($@"{folder}\System32\winload.efi");
-        return new WindowsInstallation(volume, folder, product, build) 
+        return new WindowsInstallation(volume, folder, product, build)
         {
             HasLoader = hasLoader,
             SystemLetter = root is [var letter and (>= 'A' and <= 'Z' or >= 'a' and <= 'z'), ':', ..]

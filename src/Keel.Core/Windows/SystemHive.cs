@@ -93,12 +93,8 @@ public sealed record SystemHive(
     private static SystemHive WithLogs(IVolume files, string path, HiveHeader header)
     {
         var logs = HiveLogFiles.Read(files, path, LimitBytes);
-        if (HiveLog.Apply(files.ReadFile(path, LimitBytes), logs) is not { } applied)
-        {
-            return Bad(SystemHiveCondition.Damaged, header.ChecksumMatches
-                ? Remark.Of("hive.torn-without-log", [Fact.Path.Is(path), .. SequencesOf(header)])
-                : Remark.Of("hive.checksum-without-log", Fact.Path.Is(path)));
-        }
+        var bytes = files.ReadFile(path, LimitBytes);
+        if (HiveLog.Apply(bytes, logs) is not { } applied) return WithoutLogs(bytes, path, header);
 
         var judged = Judge(Hive.Open(applied), path, applied);
         return judged.Condition == SystemHiveCondition.Sound
@@ -115,6 +111,22 @@ public sealed record SystemHive(
         Fact.Sequence.Is(header.PrimarySequence),
         Fact.OtherSequence.Is(header.SecondarySequence)
     ];
+
+    /// <summary>
+    /// Numbers that differ alone are usual where a log was emptied: what counts is whether everything is there, as for a store.
+    /// </summary>
+    private static SystemHive WithoutLogs(byte[] bytes, string path, HiveHeader header)
+    {
+        if (!header.ChecksumMatches)
+            return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.checksum-without-log", Fact.Path.Is(path)));
+        var hive = Hive.Open(bytes);
+        _ = hive.ReadTree();
+        return hive.Damage.Count == 0
+            ? Judge(hive, path, mended: null)
+            : Bad(
+                SystemHiveCondition.Damaged,
+                Remark.Of("hive.torn-without-log", [Fact.Path.Is(path), .. SequencesOf(header)]));
+    }
 
     private static SystemHive Judge(Hive hive, string path, byte[]? mended)
     {

@@ -6,7 +6,8 @@ using Keel.Core.Volumes.Fat;
 namespace Keel.Core.BootCode.Loading;
 
 /// <summary>
-/// The way of boot/fat32.asm and boot/fat16.asm: the root folder, slot by slot, for a name of 8 and 3 letters; then the chain of clusters.
+/// The way of boot/fat32.asm and boot/fat16.asm: the root folder, slot by slot, for a name of 8 and 3 letters; then the chain of
+/// clusters.
 /// </summary>
 internal sealed class FatLoading(IReadableBlocks volume)
 {

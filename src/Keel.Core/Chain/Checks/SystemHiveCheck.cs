@@ -1,6 +1,6 @@
-using Keel.Core.Hives;
 using Keel.Core.Blocks;
 using Keel.Core.Facts;
+using Keel.Core.Hives;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;

@@ -221,8 +221,8 @@ public sealed class FatVolume : IVolume
     }
 
     /// <summary>
-    /// Where the root folder is empty, nothing leads to what is still taken: gives those clusters back, and puts the label into the
-    /// root folder again. Gives how many clusters were freed; nothing is done where any file is left.
+    /// Where the root folder is empty, nothing leads to what is still taken: gives those clusters back, and puts the label into
+    /// the root folder again. Gives how many clusters were freed; nothing is done where any file is left.
     /// </summary>
     internal int ReleaseAll()
     {
