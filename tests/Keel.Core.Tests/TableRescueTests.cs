@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Drills;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
 using Keel.Core.Mending;
@@ -113,6 +114,25 @@ public sealed class TableRescueTests
         var result = SearchResult.Of([first, second], 1 << 20, isThorough: false);
         result.Volumes.ShouldBe([first]);
         result.Rivals.ShouldBe([second]);
+    }
+
+    [Fact]
+    public void An_image_of_large_sectors_is_not_given_a_table_of_small_ones()
+    {
+        using var scratch = new Scratch();
+        var spec = new PracticeSpec { Firmware = FirmwareKind.Uefi, SectorBytes = 4096 };
+        PracticeDisk.Make(scratch["disk"], spec, Faults.Find("none"));
+        using (var disk = DiskFile.OpenForWriting(scratch["disk"])) disk.Write(0, new byte[1024 * 1024]);
+        using (var machine = Machine.Open(scratch["disk"]))
+        {
+            machine.StartDisk.Overlay.SectorBytes.ShouldBe(Sector, "nothing tells the size of the sectors any more");
+            var plan = Plan.For(machine, RepairTerms.Usual);
+            plan.Steps.ShouldBeEmpty();
+            plan.Refused.ShouldContain(refusal => $"{refusal.Why}".Contains("--sector 4096"));
+        }
+
+        using var asked = Machine.Open([scratch["disk"]], variables: null, startsThrough: null, sectorBytes: 4096);
+        Plan.For(asked, RepairTerms.Usual).After.Verdict.ShouldBe(Verdict.Sound);
     }
 
     [Fact]

@@ -130,6 +130,20 @@ public sealed class VolumeSearchTests
         }, iter: 2000);
     }
 
+    /// <summary>A disk that says at every sector that a volume begins there.</summary>
+    [Fact]
+    public void A_disk_full_of_beginnings_is_survived_in_bounded_time()
+    {
+        var disk = new byte[8 * MiB];
+        for (var at = 0; at < disk.Length; at += Sector)
+        {
+            "SWAPSPACE2"u8.CopyTo(disk.AsSpan(at + 0x1F6));
+            disk[at + 4] = 1;
+        }
+
+        VolumeSearch.Thorough(SearchedDisk.Of(new MemoryBlocks(disk)), []).Volumes.Count.ShouldBeLessThanOrEqualTo(4096);
+    }
+
     [Fact]
     public void Holes_of_an_image_are_not_read()
     {

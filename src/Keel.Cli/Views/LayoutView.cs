@@ -142,7 +142,7 @@ internal sealed class LayoutView(Output output)
         [
             ("sector", copy => copy.Sector),
             ("state", copy => copy.Sound ? "sound" : copy.Problem),
-            ("disk", copy => copy.Identity),
+            ("disk", copy => copy.Identity is { } identity ? $"{identity[..8]}..." : null),
             ("partitions", copy => copy.Partitions),
             ("first usable", copy => copy.FirstUsableSector),
             ("last usable", copy => copy.LastUsableSector)

@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Errors;
 using Keel.Core.Layout;
 using Keel.Core.Search;
 using Keel.Core.Volumes;
@@ -11,7 +12,7 @@ namespace Keel.Core.Rescue;
 /// </summary>
 public sealed class TableRescue
 {
-    private const int ReadingLimit = 4;
+    private const int ReadingLimit = 4, NumberLimit = 1_000_000;
     private readonly MachineDisk disk;
     private readonly Func<Guid> newId;
     private readonly GptRemains remains;
@@ -29,8 +30,10 @@ public sealed class TableRescue
     /// <param name="disk">The disk.</param>
     /// <param name="search">What was found on it.</param>
     /// <param name="newId">Gives a new identifier, where none is remembered.</param>
+    /// <exception cref="RefusedException">A volume has larger sectors than the disk is read in.</exception>
     public static IReadOnlyList<TableReading> Readings(MachineDisk disk, SearchResult search, Func<Guid> newId)
     {
+        RefuseOtherSectors(disk, search);
         var rescue = new TableRescue(disk, search, newId);
         var readings = new List<TableReading> { rescue.Read(search.Volumes) };
         foreach (var rival in search.Rivals.Take(ReadingLimit - 1))
@@ -40,6 +43,18 @@ public sealed class TableRescue
         }
 
         return readings;
+    }
+
+    /// <summary>An image does not tell its sectors once its table is lost; the file systems do.</summary>
+    private static void RefuseOtherSectors(MachineDisk disk, SearchResult search)
+    {
+        var own = disk.Overlay.SectorBytes;
+        if (search.Volumes.FirstOrDefault(volume => volume.SectorBytes > own) is not { } larger) return;
+        throw new RefusedException(
+            "The table was not written anew.",
+            $"The {larger.Name} volume at byte {larger.Range.Start} has sectors of {larger.SectorBytes} bytes, and the disk is read "
+                + $"in sectors of {own}.",
+            $"If that is the size of the disk's sectors, run the same command with --sector {larger.SectorBytes}.");
     }
 
     private TableReading Read(IReadOnlyList<FoundVolume> volumes)
@@ -91,7 +106,7 @@ public sealed class TableRescue
         foreach (var volume in contents.Where(volume =>
             !partitions.Exists(known => known.Partition.Range.Overlaps(volume.Found.Range))))
         {
-            var number = Enumerable.Range(1, (int)GptHeader.UsualEntryCount).First(used.Add);
+            var number = Enumerable.Range(1, NumberLimit).First(used.Add);
             var (type, name) = PartitionKinds.OfGpt(volume);
             var partition = new Partition(
                 number,
@@ -135,7 +150,7 @@ public sealed class TableRescue
             if (isActive) mayBeActive = false;
             partitions.Add(new ReadPartition(
                 new Partition(
-                    Enumerable.Range(firstNumber, 1000).First(used.Add),
+                    Enumerable.Range(firstNumber, NumberLimit).First(used.Add),
                     range,
                     type ?? PartitionKinds.OfMbr(volume),
                     GptType: default,

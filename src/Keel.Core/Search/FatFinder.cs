@@ -40,7 +40,10 @@ internal sealed class FatFinder : IVolumeFinder
         if (boot.BackupSector > 0 && IsTheSame(disk, start + ((long)boot.BackupSector * boot.BytesPerSector), boot))
             evidence |= VolumeEvidence.BackupSector;
         if (boot.HiddenSectors == start / boot.BytesPerSector) evidence |= VolumeEvidence.OwnPlace;
-        return new FoundVolume(new ByteRange(start, length), boot.Kind, FileSystemProbe.Name(boot.Kind), evidence);
+        return new FoundVolume(new ByteRange(start, length), boot.Kind, FileSystemProbe.Name(boot.Kind), evidence)
+        {
+            SectorBytes = boot.BytesPerSector
+        };
     }
 
     private static bool IsTheSame(IReadableBlocks disk, long at, FatBootSector boot) =>

@@ -19,6 +19,9 @@ public sealed record FoundVolume(
 {
     private const int EnoughEvidence = 3;
 
+    /// <summary>The size of the sectors that its file system counts in, in bytes; 0 where it does not say.</summary>
+    public int SectorBytes { get; init; }
+
     /// <summary>How many things speak for it.</summary>
     public int Score => BitOperations.PopCount((uint)Evidence);
 

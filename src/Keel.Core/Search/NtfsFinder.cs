@@ -43,7 +43,7 @@ internal sealed class NtfsFinder : IVolumeFinder
         if (IsMft(disk, start, boot.MftCluster, boot.ClusterBytes, boot.MftCluster)) evidence |= VolumeEvidence.FileTable;
         if (IsMft(disk, start, boot.MftMirrorCluster, boot.ClusterBytes, boot.MftCluster))
             evidence |= VolumeEvidence.FileTableCopy;
-        return Of(start, end + boot.BytesPerSector - start, evidence);
+        return Of(start, end + boot.BytesPerSector - start, evidence) with { SectorBytes = boot.BytesPerSector };
     }
 
     /// <summary>Where the first records of $MFT stand, both sides tell of each other, and so of the volume's start.</summary>

@@ -11,6 +11,9 @@ namespace Keel.Core.Search;
 /// </remarks>
 public sealed class VolumeSearch
 {
+    /// <summary>No disk has so many volumes: what claims more is made to tire a searcher.</summary>
+    private const int FoundLimit = 4096;
+
     private const int AlignmentBytes = 1024 * 1024, InsideLimit = 1024;
     private const int SectorBytes = 512, PlaceBytes = 8 * 1024, ChunkBytes = 1024 * 1024, FarMarkAt = 64 * 1024;
     private static readonly IVolumeFinder[] Finders = [new NtfsFinder(), new FatFinder(), new ExFatFinder(), new ForeignFinder()];
@@ -143,6 +146,7 @@ public sealed class VolumeSearch
         for (var at = 0; at + SectorBytes <= bytes.Length; at += SectorBytes)
         {
             var sector = bytes.Slice(at, SectorBytes);
+            if (found.Count >= FoundLimit) return;
             if (!sector.ContainsAnyExcept((byte)0)) continue;
             foreach (var finder in Finders) finder.Look(Blocks, from + at, sector, found);
         }
