@@ -52,8 +52,8 @@ public sealed class TableRescue
         if (search.Volumes.FirstOrDefault(volume => volume.SectorBytes > own) is not { } larger) return;
         throw new RefusedException(
             "The table was not written anew.",
-            $"The {larger.Name} volume at byte {larger.Range.Start} has sectors of {larger.SectorBytes} bytes, and the disk is read "
-                + $"in sectors of {own}.",
+            $"The {larger.Name} volume at byte {larger.Range.Start} has sectors of {larger.SectorBytes} bytes, and the disk is "
+                + $"read in sectors of {own}.",
             $"If that is the size of the disk's sectors, run the same command with --sector {larger.SectorBytes}.");
     }
 
