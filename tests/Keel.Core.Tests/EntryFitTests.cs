@@ -82,6 +82,27 @@ public sealed class EntryFitTests
         practice.Windows.Files!.Find(@"\Windows").ShouldNotBeNull();
     }
 
+    /// <summary>Double faults that random drills met.</summary>
+    [Theory]
+    [InlineData("device-other-disk+windows-folder-renamed", FirmwareKind.Bios)]
+    [InlineData("device-other-disk+windows-folder-renamed", FirmwareKind.Uefi)]
+    [InlineData("entry-wrong-volume+windows-folder-renamed", FirmwareKind.Uefi)]
+    [InlineData("entry-incomplete+windows-folder-renamed", FirmwareKind.Bios)]
+    [InlineData("entry-wrong-path+loader-missing", FirmwareKind.Bios)]
+    [InlineData("volume-unlisted+entry-stale-volume", FirmwareKind.Bios)]
+    [InlineData("windows-volume-sector-wiped+store-missing", FirmwareKind.Uefi)]
+    [InlineData("partition-wrong-type+store-missing", FirmwareKind.Bios)]
+    public void Two_faults_at_once_are_mended(string faults, FirmwareKind firmware)
+    {
+        using var scratch = new Scratch();
+        PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = firmware }, Faults.FindAll(faults));
+        using var machine = Machine.Open(scratch["disk"]);
+        var plan = Plan.For(machine, RepairTerms.Usual);
+        plan.After.Verdict.ShouldBe(
+            Verdict.Sound,
+            string.Join("; ", plan.Refused.Select(refusal => $"{refusal.FindingId}: {refusal.Why}")));
+    }
+
     [Theory]
     [InlineData(0x10300006u)]
     [InlineData(0x10400008u)]

@@ -3,6 +3,7 @@ using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Mending.Remedies;
 
@@ -69,10 +70,14 @@ internal sealed class RepointEntries : IRemedy
         if (entry.Type == EntryType.Windows && entry.Text(Element.WindowsFolder) is { } folder)
         {
             return machine.Installations.Any(installation =>
-                installation.Volume == volume
-                    && installation.Folder.Equals(folder.TrimEnd('\\'), StringComparison.OrdinalIgnoreCase));
+                installation.Volume == volume && IsOrWas(installation, folder.TrimEnd('\\')));
         }
 
         return entry.Text(Element.ProgramFile) is { } program && files.FileExists(program);
     }
+
+    /// <summary>Whether an installation is in that folder, or remembers it as its own after a renaming.</summary>
+    private static bool IsOrWas(WindowsInstallation installation, string folder) =>
+        folder.Equals(installation.Folder, StringComparison.OrdinalIgnoreCase)
+            || folder.Equals(installation.RememberedFolder, StringComparison.OrdinalIgnoreCase);
 }
