@@ -20,6 +20,11 @@ public static class Faults
         "start-driver-key-missing",
         "esp-missing",
         "esp-no-file-system",
+        "volume-unlisted",
+        "partition-wrong-type",
+        "partition-too-small",
+        "windows-volume-sector-wiped",
+        "windows-folder-renamed",
         "foreign-mbr-code"
     ];
 
