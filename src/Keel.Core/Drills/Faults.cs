@@ -25,6 +25,7 @@ public static class Faults
         "partition-too-small",
         "windows-volume-sector-wiped",
         "windows-folder-renamed",
+        "mft-mirror-differs",
         "foreign-mbr-code"
     ];
 
