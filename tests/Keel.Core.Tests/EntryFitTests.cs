@@ -69,6 +69,11 @@ public sealed class EntryFitTests
         var plan = Plan.For(practice.Machine, RepairTerms.Usual);
         plan.Steps.ShouldBeEmpty();
         plan.Refused.ShouldContain(refusal => refusal.Why.Id == "left.entry-several-fit");
+
+        Plan.For(practice.Machine, RepairTerms.Usual with { FittingInstallation = 3 }).Steps.ShouldBeEmpty();
+        var chosen = Plan.For(practice.Machine, RepairTerms.Usual with { FittingInstallation = 2 });
+        chosen.Steps.ShouldHaveSingleItem();
+        practice.Machine.Store.Store!.WindowsEntries[0].Text(Element.WindowsFolder).ShouldBe(@"\Second");
     }
 
     [Fact]

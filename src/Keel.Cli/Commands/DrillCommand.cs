@@ -113,10 +113,21 @@ internal static class DrillCommand
 
     private static (Fault Fault, PracticeSpec Spec) MakeRandom(string path, PracticeSpec spec, FirmwareKind? asked)
     {
+        const int draws = 5;
         spec = spec with { Firmware = asked ?? (Random.Shared.Next(2) == 0 ? FirmwareKind.Bios : FirmwareKind.Uefi) };
-        var (fault, answer) = Faults.Random(spec.Firmware, Random.Shared);
-        PracticeDisk.Make(path, spec, fault);
-        SealedAnswer.Write(path, answer);
-        return (fault, spec);
+        for (var draw = 1; ; draw++)
+        {
+            var (fault, answer) = Faults.Random(spec.Firmware, Random.Shared);
+            try
+            {
+                PracticeDisk.Make(path, spec, fault);
+                SealedAnswer.Write(path, answer);
+                return (fault, spec);
+            }
+            catch (UnreadableException) when (draw < draws)
+            {
+                // One of these faults takes from another what it would spoil: they are not a pair.
+            }
+        }
     }
 }

@@ -19,6 +19,11 @@ internal static class MendCommand
         {
             Description = "with --yes: agree also to the steps that make a new file system"
         };
+        var installation = new Option<int?>("--installation")
+        {
+            Description = "which Windows an entry means that fits several: its number in their list",
+            HelpName = "N"
+        };
         var all = CommonOptions.All("every link by itself, and every finding");
         var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.")
         {
@@ -27,6 +32,7 @@ internal static class MendCommand
             preview,
             foreign,
             format,
+            installation,
             all
         };
         options.AddTo(command);
@@ -34,8 +40,18 @@ internal static class MendCommand
         {
             var output = common.OutputOf(parsed);
             using var machine = options.Open(parsed);
-            var terms = RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) };
+            var terms = RepairTerms.Usual with
+            {
+                ReplaceForeign = parsed.GetValue(foreign),
+                FittingInstallation = parsed.GetValue(installation)
+            };
             var diagnosis = output.Working("walking the chain", () => Diagnosis.Of(machine, parsed.GetValue(code), terms));
+            if (!parsed.GetValue(yes) && EntryQuestion.Ask(output, diagnosis.Plan) is { } chosen)
+            {
+                terms = terms with { FittingInstallation = chosen };
+                diagnosis = output.Working("planning", () => Diagnosis.Of(machine, parsed.GetValue(code), terms));
+            }
+
             return new Repair(output, common.OpenLogbook(parsed))
             {
                 Yes = parsed.GetValue(yes),

@@ -98,7 +98,7 @@ internal static class LeftWords
         .. Left(
             "entry-several-fit",
             "\"{title}\" may mean any of these: {installations;}.",
-            "Say which: keel store add windows DISK, or keel store change DISK ENTRY windows-volume=N windows-folder=\\FOLDER"),
+            "Say which of them by its number: keel mend DISK --installation N"),
         .. Left(
             "mirror-not-enough",
             "More of $MFT of {volume} is gone than its mirror holds, and the volume can't be read with that alone.",

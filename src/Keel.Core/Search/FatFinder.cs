@@ -10,7 +10,8 @@ internal sealed class FatFinder : IVolumeFinder
 
     public void Look(IReadableBlocks disk, long at, ReadOnlySpan<byte> sector, List<FoundVolume> found)
     {
-        if (FatBootSector.TryRead(sector) is not { HasMark: true } boot) return;
+        if (!BootSectorMark.IsIn(sector)) return;
+        if (FatBootSector.TryRead(sector) is not { } boot) return;
         var media = sector[MediaAt];
         if (Judge(disk, at, boot, media) is { } volume) found.Add(volume);
         if (boot.Kind == FileSystemKind.Fat32

@@ -18,7 +18,8 @@ internal sealed class NtfsFinder : IVolumeFinder
             return;
         }
 
-        if (NtfsBootSector.TryRead(sector) is not { IsPlausible: true, HasMark: true } boot) return;
+        if (!BootSectorMark.IsIn(sector)) return;
+        if (NtfsBootSector.TryRead(sector) is not { IsPlausible: true } boot) return;
         foreach (var start in new[] { at, at - (boot.TotalSectors * boot.BytesPerSector) })
         {
             if (start < 0 || start % boot.BytesPerSector != 0) continue;

@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
+using Keel.Core.Errors;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Search;
@@ -115,6 +116,7 @@ public sealed class VolumeSearch
 
     private void LookEverywhere()
     {
+        var chunk = new byte[ChunkBytes];
         var at = 0L;
         while (at < Blocks.LengthBytes)
         {
@@ -134,7 +136,8 @@ public sealed class VolumeSearch
 
             var bytes = (int)Math.Min(ChunkBytes, Blocks.LengthBytes - at) / SectorBytes * SectorBytes;
             if (bytes == 0) break;
-            LookAt(at, Read(at, bytes));
+            Fill(chunk.AsSpan(0, bytes), at);
+            LookAt(at, chunk.AsSpan(0, bytes));
             at += bytes;
         }
 
@@ -152,13 +155,25 @@ public sealed class VolumeSearch
         }
     }
 
-    /// <summary>A run of the disk; what it does not give is left empty.</summary>
     private byte[] Read(long from, int bytes)
     {
-        if (Blocks.TryReadAnyway(from, bytes) is { } whole) return whole;
         var read = new byte[bytes];
-        for (var at = 0; at + SectorBytes <= bytes; at += SectorBytes)
-            Blocks.TryReadAnyway(from + at, SectorBytes)?.CopyTo(read, at);
+        Fill(read, from);
         return read;
+    }
+
+    /// <summary>Reads a run of the disk; what it does not give is left empty.</summary>
+    private void Fill(Span<byte> bytes, long from)
+    {
+        try
+        {
+            Blocks.Read(from, bytes);
+        }
+        catch (KeelException)
+        {
+            bytes.Clear();
+            for (var at = 0; at + SectorBytes <= bytes.Length; at += SectorBytes)
+                Blocks.TryReadAnyway(from + at, SectorBytes)?.CopyTo(bytes[at..]);
+        }
     }
 }

@@ -24,14 +24,14 @@ internal sealed class CorrectWindowsEntry : IRemedy
         if (machine.Store.Store is not { } store || WindowsEntryCheck.Started(store) is not { } entry)
             return Attempt.Refused("store-unreadable");
         var fit = EntryFit.Of(machine, entry);
-        if (fit.Installation is not { } installation)
+        if (Chosen(fit, terms) is not { } installation)
         {
             return fit.Choices.Count == 0
                 ? Attempt.Refused("nothing-says")
                 : Attempt.Refused(
                     "entry-several-fit",
                     Fact.Title.Is(entry.Title ?? ""),
-                    Fact.Installations.Is([.. fit.Choices.Select(choice => $"{choice}")]));
+                    Fact.Installations.Is([.. fit.Choices.Select((choice, index) => $"{index + 1}: {choice}")]));
         }
 
         return StoreRemedy.Apply(machine, finding, loaded =>
@@ -45,6 +45,11 @@ internal sealed class CorrectWindowsEntry : IRemedy
                 Fact.Volume.Is(installation.Volume.Ref));
         });
     }
+
+    /// <summary>The only one that fits, or the one that was said; null where that is open.</summary>
+    private static WindowsInstallation? Chosen(EntryFit fit, RepairTerms terms) =>
+        fit.Installation
+            ?? (terms.FittingInstallation is { } number ? fit.Choices.ElementAtOrDefault(number - 1) : null);
 
     /// <summary>Sets what does not lead to the installation; what does stays as it is written.</summary>
     private static void Direct(Machine machine, BootEntry entry, WindowsInstallation installation)
