@@ -386,6 +386,75 @@ public sealed class BootCodeTests
         }
     }
 
+    [Fact]
+    public async Task What_lies_behind_the_valid_length_of_the_manager_is_loaded_as_zeros()
+    {
+        const int emptyBytes = 96 * 1024;
+        using var scratch = new Scratch();
+        byte[] manager = [.. StandInManager.MakeBios("10.0.1.1"), .. new byte[emptyBytes]];
+        var whole = manager.Length / 4096 * 4096;
+        manager = StandInManager.Seal(manager[..whole]);
+        var disk = StartableDisk.Ntfs(scratch, "disk", fill: files => files.WriteFile(@"\bootmgr", manager));
+        await ChangeVolume(disk, volume => EndValidLength(volume, whole - emptyBytes + 8192, whole));
+        await Tool.MustAgree("sh", "-c", $"dd if={disk} of={scratch["volume"]} bs=1M skip=1 count=24 status=none");
+        await Tool.MustAgree("sh", "-c", $"ntfscat -f {scratch["volume"]} bootmgr > {scratch["read"]}");
+        (await File.ReadAllBytesAsync(scratch["read"])).ShouldBe(manager, "what others read there");
+        await Starts(disk);
+    }
+
+    /// <summary>The emulator lets reads of the manager's first cluster fail, each rule once.</summary>
+    [Theory]
+    [InlineData(3, true)]
+    [InlineData(40, false)]
+    public async Task Some_failed_reads_are_tried_again_and_lasting_ones_told(int failures, bool starts)
+    {
+        using var scratch = new Scratch();
+        var disk = StartableDisk.Ntfs(scratch, "disk");
+        var sector = 0L;
+        await ChangeVolume(disk, volume => sector = 2048 + (FirstByteOfManager(volume) / 512));
+        var rule = $"[inject-error]\nevent = \"read_aio\"\nsector = \"{sector}\"\nerrno = \"5\"\nonce = \"on\"\n";
+        await File.WriteAllTextAsync(scratch["failing"], string.Concat(Enumerable.Repeat(rule, failures)));
+
+        var output = await Emulator.Start(
+            $"blkdebug:{scratch["failing"]}:{disk}",
+            screenToSerial: !starts,
+            until: starts ? "serial " : "disk read error");
+
+        output.ShouldContain(starts ? "STAND-IN REACHED drive 80 serial " : "keel: disk read error");
+    }
+
+    private static async Task ChangeVolume(string disk, Action<byte[]> change)
+    {
+        await using var image = File.Open(disk, FileMode.Open);
+        var volume = new byte[24 * MiB];
+        image.Position = MiB;
+        image.ReadExactly(volume);
+        change(volume);
+        image.Position = MiB;
+        image.Write(volume);
+    }
+
+    /// <summary>Shortens what is valid of the manager, and leaves other bytes on the disk behind it.</summary>
+    private static void EndValidLength(byte[] volume, int validBytes, int wholeBytes)
+    {
+        const int validAt = 0x38;
+        var first = FirstByteOfManager(volume);
+        BitConverter.TryWriteBytes(DataAttribute(volume, mft: 16384)[validAt..], (long)validBytes);
+        volume.AsSpan((int)first + validBytes, wholeBytes - validBytes).Fill(0xCC);
+    }
+
+    /// <summary>Where the first run of the manager begins, in bytes from the volume's start.</summary>
+    private static long FirstByteOfManager(byte[] volume)
+    {
+        const int runsAt = 0x20, clusterBytes = 4096;
+        var data = DataAttribute(volume, mft: 16384);
+        var runs = data[BitConverter.ToUInt16(data[runsAt..])..];
+        var (lengthBytes, startBytes) = (runs[0] & 15, runs[0] >> 4);
+        var start = 0L;
+        for (var at = startBytes; at > 0; at--) start = (start << 8) | runs[lengthBytes + at];
+        return start * clusterBytes;
+    }
+
     private static void Lose(string disk, bool fat, bool copyToo) => PracticeDisk.Change(disk, machine =>
     {
         var blocks = machine.Volumes.Single().Blocks;

@@ -333,6 +333,34 @@ public sealed class OddDiskTests
         Walk.Of(practice.Machine).Verdict.ShouldBe(Verdict.Sound);
     }
 
+    /// <summary>Code that is not keel's and names the boot manager, with a copy of it in the volume's last sector.</summary>
+    [Theory]
+    [InlineData(0, null)]
+    [InlineData(3, "sector-code-differs")]
+    [InlineData(200, null)]
+    public void Boot_code_of_windows_is_compared_with_its_copy(int alteredBytes, string? finding)
+    {
+        const int codeAt = 0x54, nameAt = 0x180, altersAt = 0x60;
+        using var practice = new Practice();
+        practice.Change(machine =>
+        {
+            var blocks = machine.SystemVolume!.Blocks;
+            var sector = blocks.ReadBytes(0, NtfsBootSector.Size);
+            for (var at = codeAt; at < nameAt; at++) sector[at] = (byte)(at * 7);
+            "BOOTMGR is missing"u8.CopyTo(sector.AsSpan(nameAt));
+            blocks.Write(blocks.LengthBytes - NtfsBootSector.Size, sector);
+            for (var at = altersAt; at < altersAt + alteredBytes; at++) sector[at] ^= 0x55;
+            blocks.Write(0, sector);
+        });
+
+        var findings = Walk.Of(practice.Machine).Findings.Where(found => found.Kind.Severity != Severity.Note).ToList();
+
+        findings.Select(found => found.Id).ShouldBe(finding is null ? [] : [finding]);
+        if (finding is null) return;
+        findings[0].Seen.Facts.Get(Facts.Fact.DifferentBytes).ShouldBe(alteredBytes);
+        Plan.For(practice.Machine, RepairTerms.Usual).After.Verdict.ShouldBe(Verdict.Sound);
+    }
+
     private static byte[] Grown(byte[] hive)
     {
         var header = HiveHeader.TryRead(hive)!;

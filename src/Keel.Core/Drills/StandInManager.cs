@@ -40,9 +40,11 @@ internal static class StandInManager
     /// <summary>Only the code: small enough to be kept in its file record where those are large.</summary>
     public static byte[] MakeSmallest() => Seal(KeelBootCode.StandIn());
 
-    private static byte[] Seal(byte[] file)
+    /// <summary>Fills in the length of the file and the sum of its words; its bytes are a multiple of four.</summary>
+    internal static byte[] Seal(byte[] file)
     {
         BinaryPrimitives.WriteInt32LittleEndian(file.AsSpan(LengthAt), file.Length);
+        BinaryPrimitives.WriteUInt32LittleEndian(file.AsSpan(SumAt), 0);
         uint sum = 0;
         for (var at = 0; at < file.Length; at += sizeof(uint)) sum += BinaryPrimitives.ReadUInt32LittleEndian(file.AsSpan(at));
         BinaryPrimitives.WriteUInt32LittleEndian(file.AsSpan(SumAt), sum);
