@@ -55,6 +55,29 @@ public sealed class FatRebuildTests
         FatVolume.Open(blocks, "quay").OpenFile(@"\EFI.BIN").ReadBytes(0, contents.Length).ShouldBe(contents);
     }
 
+    /// <summary>Then only the folders tell how large a cluster is.</summary>
+    [Theory]
+    [InlineData(512)]
+    [InlineData(1024)]
+    public void In_more_room_than_it_has_a_volume_keeps_its_size(int clusterBytes)
+    {
+        const int sizeBytes = 70 * MiB;
+        var blocks = Formatted(sizeBytes, clusterBytes, 1);
+        var before = Parameters(blocks);
+        using (var volume = FatVolume.Open(blocks, "quay", forWriting: true))
+        {
+            volume.WriteFile(@"\timetable.txt", new byte[3000]);
+            volume.CreateFolder(@"\EFI");
+            volume.Close();
+        }
+
+        Wipe(blocks);
+        byte[] room = [.. blocks.ReadBytes(0, sizeBytes), .. new byte[50 * MiB]];
+        var after = FatBootSector.TryRead(FatRebuild.Sector(new MemoryBlocks(room), 1)!)!;
+        after.ClusterBytes.ShouldBe(clusterBytes);
+        after.TotalSectors.ShouldBeInRange(before.TotalSectors - (clusterBytes / SectorBytes), before.TotalSectors);
+    }
+
     [Fact]
     public void Without_two_equal_tables_nothing_is_made_up()
     {

@@ -88,6 +88,27 @@ public sealed class VolumeSearchTests
         found.Evidence.HasFlag(VolumeEvidence.BootSector).ShouldBeFalse();
     }
 
+    /// <summary>Its two tables are all that is left: enough to show it, too little to be certain.</summary>
+    [Fact]
+    public async Task A_fat_volume_without_both_sectors_is_found_by_its_tables()
+    {
+        using var scratch = new Scratch();
+        const long first = 2048;
+        var part = await Made(scratch, "mkfs.fat -F 32 -h FIRST PART", first, 48 * MiB);
+        await File.WriteAllBytesAsync(scratch["part"], part);
+        await Tool.MustAgree("mmd", "-i", scratch["part"], "::EFI");
+        part = await File.ReadAllBytesAsync(scratch["part"]);
+        part.AsSpan(0, Sector).Clear();
+        part.AsSpan(6 * Sector, Sector).Clear();
+        var disk = new byte[64 * MiB];
+        part.CopyTo(disk, first * Sector);
+        var found = VolumeSearch.Quick(SearchedDisk.Of(new MemoryBlocks(disk)), []).Volumes.ShouldHaveSingleItem();
+        found.Name.ShouldBe("FAT32");
+        found.Range.Start.ShouldBe(first * Sector);
+        found.Range.Length.ShouldBeInRange(part.Length - (8 * Sector), part.Length);
+        found.IsCertain.ShouldBeFalse();
+    }
+
     [Fact]
     public void Random_bytes_are_no_volume_and_stop_nothing()
     {

@@ -12,6 +12,10 @@ internal sealed class FatRebuild(IReadableBlocks volume)
 {
     private const int RecordBytes = 512, RootCluster = 2, InfoSector = 1, BackupSector = 6;
     private const int LargestReserved = 256, LargestClusterSectors = 128;
+
+    /// <summary>No FAT has more entries than 28 bits count; and no more than a few sectors are taken for the first FAT.</summary>
+    private const long LargestEntries = 1L << 28, MostTries = 4;
+
     private const uint FirstEntry = 0x0FFFFF00, FirstEntryMask = 0x0FFFFF00;
 
     /// <summary>A boot sector without code; null where no two equal FATs are found.</summary>
@@ -26,19 +30,51 @@ internal sealed class FatRebuild(IReadableBlocks volume)
         if (FindFats() is not { } fats) return null;
         var total = volume.LengthBytes / SectorBytes;
         var clustersAt = fats.Reserved + (2L * fats.Sectors);
-        var perCluster = 1;
-        while (perCluster <= LargestClusterSectors
-            && ((total - clustersAt) / perCluster) + 2 > fats.Sectors * (long)EntriesInSector)
-        {
-            perCluster *= 2;
-        }
-
-        if (perCluster > LargestClusterSectors) return null;
+        if ((ByFolder(clustersAt) ?? ByTable(fats.Sectors, total - clustersAt)) is not { } perCluster) return null;
 
         if (CountClusters(fats) is { } clusters && clusters <= (total - clustersAt) / perCluster)
             total = clustersAt + (clusters * perCluster);
         return Sector(fats, total, perCluster, serial);
     }
+
+    /// <summary>The smallest clusters for which the table has enough entries; null where even the largest need more.</summary>
+    private int? ByTable(int fatSectors, long sectors)
+    {
+        for (var perCluster = 1; perCluster <= LargestClusterSectors; perCluster *= 2)
+        {
+            if ((sectors / perCluster) + 2 <= fatSectors * (long)EntriesInSector) return perCluster;
+        }
+
+        return null;
+    }
+
+    /// <summary>
+    /// The clusters for which folders of the root stand where it says; null where none does. That holds also where the volume
+    /// is smaller than what is searched.
+    /// </summary>
+    private int? ByFolder(long clustersAt)
+    {
+        const int slotBytes = 32;
+        if (volume.TryRead(clustersAt * SectorBytes, SectorBytes) is not { } root) return null;
+        for (var at = 0; at < root.Length; at += slotBytes)
+        {
+            var slot = root.At<FatSlotRecord>(at);
+            if (slot.Marks != FatSlotRecord.FolderMark || slot.FirstCluster <= RootCluster) continue;
+            for (var perCluster = 1; perCluster <= LargestClusterSectors; perCluster *= 2)
+            {
+                if (IsFolder(clustersAt + ((slot.FirstCluster - RootCluster) * (long)perCluster), slot.FirstCluster))
+                    return perCluster;
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>A folder begins with an entry for itself.</summary>
+    private bool IsFolder(long sector, uint cluster) =>
+        volume.TryRead(sector * SectorBytes, SectorBytes) is { } first
+            && first.AsSpan().StartsWith(".          "u8)
+            && first.At<FatSlotRecord>(0).FirstCluster == cluster;
 
     private byte[] Sector((int Reserved, int Sectors, byte Media) fats, long total, int perCluster, uint serial)
     {
@@ -102,11 +138,13 @@ internal sealed class FatRebuild(IReadableBlocks volume)
     /// <summary>The first FAT begins with the media byte; the second is where the same sector comes again.</summary>
     private (int Reserved, int Sectors, byte Media)? FindFats()
     {
-        for (var reserved = BackupSector + 1; reserved <= LargestReserved; reserved++)
+        var tries = 0;
+        for (var reserved = BackupSector + 1; reserved <= LargestReserved && tries < MostTries; reserved++)
         {
             if (volume.TryRead((long)reserved * SectorBytes, SectorBytes) is not { } first || first[0] < 0xF0
                 || (BinaryPrimitives.ReadUInt32LittleEndian(first) & FirstEntryMask) != FirstEntry) continue;
-            var limit = volume.LengthBytes / SectorBytes / EntriesInSector;
+            tries++;
+            var limit = Math.Min(volume.LengthBytes / SectorBytes, LargestEntries) / EntriesInSector;
             for (var sectors = 1; sectors <= limit + 1; sectors++)
             {
                 if (volume.TryRead((long)(reserved + sectors) * SectorBytes, SectorBytes) is { } second

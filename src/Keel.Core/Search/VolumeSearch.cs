@@ -112,6 +112,12 @@ public sealed class VolumeSearch
             var at = start + (mft.MftCluster * mft.ClusterBytes);
             LookAt(at, Read(at, SectorBytes));
         }
+        else if (FatRebuild.Sector(rest, serial: 0) is { } sector && FatBootSector.TryRead(sector) is { } boot)
+        {
+            var range = new ByteRange(start, boot.TotalSectors * boot.BytesPerSector);
+            const VolumeEvidence tables = VolumeEvidence.FileTable | VolumeEvidence.FileTableCopy;
+            found.Add(new FoundVolume(range, boot.Kind, FileSystemProbe.Name(boot.Kind), tables) { SectorBytes = boot.BytesPerSector });
+        }
     }
 
     private void LookEverywhere()

@@ -7,6 +7,9 @@ namespace Keel.Core.Volumes.Fat;
 [StructLayout(LayoutKind.Sequential, Pack = 1)]
 internal struct FatSlotRecord
 {
+    /// <summary>The marks of a folder that has no others.</summary>
+    public const byte FolderMark = 0x10;
+
     public Bytes11 Name;                // 8 and 3 letters, filled with spaces
     public byte Marks;
     public byte Case;                   // which parts of the name are written small
