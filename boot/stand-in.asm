@@ -38,6 +38,9 @@ start:
         mov [es:drive], dl
         mov byte [es:serial_bytes], 8
         mov word [es:serial], BOOT_SECTOR + 0x48
+        mov al, 3                       ; letters of 8 bits: not every firmware sets the port up
+        mov dx, SERIAL_PORT + 3
+        out dx, al
         mov si, line_reached
         call print
 
