@@ -22,7 +22,7 @@ public sealed class TwoDiskTests
         {
             var record = logbook.Records().ShouldHaveSingleItem();
             record.State.ShouldBe(RecordState.Done);
-            using var finder = new RecordDisks();
+            using var finder = new RecordDisks(DiskTerms.Usual);
             var fits = finder.Find(record, [Seen(disks, which, Paths[which])], state => state != RecordState.Undone, alone: true);
             fits.ShouldHaveSingleItem().Part.ShouldBe(which);
             Writer(logbook, disks, Paths).Undo(new TakeBack(record, fits, null));
@@ -39,7 +39,7 @@ public sealed class TwoDiskTests
         var (logbook, disks, olds) = Written(scratch);
         string[] swapped = [Paths[1], Paths[0]];
         var record = logbook.Records()[0];
-        using var finder = new RecordDisks();
+        using var finder = new RecordDisks(DiskTerms.Usual);
         var fits = finder.Find(
             record,
             [Seen(disks, 0, swapped[0]), Seen(disks, 1, swapped[1])],

@@ -2,6 +2,7 @@ using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Cli.Wording;
+using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Firmware;
 using Keel.Core.Logbook;
@@ -130,6 +131,7 @@ internal static class FirmwareCommand
                 output,
                 parsed.GetValue(yes)).Agree("Write it to the firmware's variables?", () => view.ShowChanges(machine));
             var record = new Repair(output, logbook).Write(
+                DiskTerms.Usual,
                 ChangeSet.Of(machine),
                 [new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary))],
                 output.Commands.Undo(machine.Variables!.Folder),

@@ -31,7 +31,7 @@ internal static class LogbookCommand
 
     private static LogbookContents About(LogbookContents contents, string path)
     {
-        using var target = RecordTarget.Open(path, []);
+        using var target = RecordTarget.Open(path, [], DiskTerms.Usual);
         return contents with
         {
             Records = target.IsFolder
@@ -46,11 +46,13 @@ internal static class LogbookCommand
         var with = CommonOptions.With();
         var variables = CommonOptions.Variables();
         var command = new Command("finish", "Complete a repair, or an undo, that was cut off.") { disk, with, variables };
+        var opening = new DiskOptions();
+        opening.AddTo(command);
         command.SetAction(parsed =>
         {
             var output = common.OutputOf(parsed);
             var disks = new MachineOpening(output).DisksOf(parsed.GetValue(disk));
-            using var target = RecordTarget.Open(disks[0], [.. disks.Skip(1), .. parsed.GetValue(with)!]);
+            using var target = RecordTarget.Open(disks[0], [.. disks.Skip(1), .. parsed.GetValue(with)!], opening.Of(parsed, output));
             output.Commands.Typed(disks[0], target.Path);
             var logbook = common.OpenLogbook(parsed);
             var contents = logbook.Read();
@@ -62,7 +64,7 @@ internal static class LogbookCommand
                     "No repair of this disk was cut off.",
                     "Run 'keel logbook' for all repairs.");
             var work = target.Work(record, RepairRecord.IsBetween, alone: false, parsed.GetValue(variables));
-            new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Finish(work);
+            new Commit(logbook, new DiskOpening(target.Terms).OpenForWriting, TimeProvider.System, ProgramVersion.Text).Finish(work);
             output.Written = $"Repair {record.Document.Id} is complete.";
             new LogbookView(output).Finished(work);
             return 0;

@@ -23,13 +23,16 @@ internal sealed class MachineOpening(Output output)
     /// <summary>The sector size of images; null where it is to be told from their tables.</summary>
     public int? SectorBytes { get; init; }
 
+    /// <summary>What else was said of how disks are to be opened.</summary>
+    public DiskTerms Terms { get; init; } = DiskTerms.Usual;
+
     /// <param name="disk">The disk that it starts from; null for those of this computer.</param>
     /// <param name="with">Its other disks.</param>
     /// <exception cref="WrongUsageException">None was named, and it is not clear which are meant.</exception>
     public Machine Open(string? disk, IReadOnlyList<string> with)
     {
         string[] paths = [.. DisksOf(disk), .. with];
-        var machine = Machine.Open(paths, VariablesFor(paths[0]), Firmware, SectorBytes);
+        var machine = Machine.Open(paths, VariablesFor(paths[0]), Firmware, SectorBytes, Terms);
         foreach (var (typed, opened) in paths.Zip(machine.Disks)) output.Commands.Typed(typed, opened.Path);
         if (Variables is { } folder) output.Commands.Typed(folder, machine.Variables!.Folder);
         return machine;

@@ -12,6 +12,7 @@ internal sealed class MachineOptions(CommonOptions common, bool isDiskNeeded = f
     private readonly Option<string?> variables = CommonOptions.Variables();
     private readonly Option<string?> firmware = CommonOptions.Firmware();
     private readonly Option<int?> sector = CommonOptions.Sector();
+    private readonly DiskOptions opening = new();
     private readonly Option<bool> removable = CommonOptions.Removable();
 
     public void AddTo(Command command)
@@ -21,6 +22,7 @@ internal sealed class MachineOptions(CommonOptions common, bool isDiskNeeded = f
         command.Options.Add(variables);
         command.Options.Add(firmware);
         command.Options.Add(sector);
+        opening.AddTo(command);
         if (!isDiskNeeded) command.Options.Add(removable);
     }
 
@@ -32,6 +34,7 @@ internal sealed class MachineOptions(CommonOptions common, bool isDiskNeeded = f
         Variables = parsed.GetValue(variables),
         Firmware = CommonOptions.FirmwareKindOf(parsed.GetValue(firmware)),
         SectorBytes = parsed.GetValue(sector),
+        Terms = opening.Of(parsed, common.OutputOf(parsed)),
         WithRemovable = !isDiskNeeded && parsed.GetValue(removable)
     }.Open(parsed.GetValue(disk), parsed.GetValue(with)!);
 }

@@ -9,16 +9,21 @@ namespace Keel.Cli.Commands;
 internal sealed class RecordTarget : IDisposable
 {
     private readonly List<MachineDisk> disks = [];
-    private readonly RecordDisks elsewhere = new();
+    private readonly RecordDisks elsewhere;
 
-    private RecordTarget(string path, bool isFolder)
+    private RecordTarget(string path, bool isFolder, DiskTerms terms)
     {
+        elsewhere = new RecordDisks(terms);
+        Terms = terms;
         Path = path;
         IsFolder = isFolder;
     }
 
     /// <summary>The path in full.</summary>
     public string Path { get; }
+
+    /// <summary>How its disks are opened.</summary>
+    public DiskTerms Terms { get; }
 
     /// <summary>Whether it is the folder of a firmware's variables.</summary>
     public bool IsFolder { get; }
@@ -27,16 +32,17 @@ internal sealed class RecordTarget : IDisposable
     public IReadOnlyList<DiskSeen> Disks => [.. disks.Select(DiskSeen.Of)];
 
     /// <exception cref="UnreadableException">A path is no disk.</exception>
-    public static RecordTarget Open(string path, IReadOnlyList<string> with)
+    public static RecordTarget Open(string path, IReadOnlyList<string> with, DiskTerms terms)
     {
         var isFolder = Directory.Exists(path);
         var target = new RecordTarget(
-            isFolder ? System.IO.Path.GetFullPath(path).TrimEnd('/') : DiskPath.Resolve(path),
-            isFolder);
+            isFolder ? System.IO.Path.GetFullPath(path).TrimEnd('/') : DiskOpening.FullName(path),
+            isFolder,
+            terms);
         try
         {
-            if (!isFolder) target.disks.Add(MachineDisk.Open(path));
-            foreach (var other in with) target.disks.Add(MachineDisk.Open(other));
+            if (!isFolder) target.disks.Add(MachineDisk.Open(path, terms));
+            foreach (var other in with) target.disks.Add(MachineDisk.Open(other, terms));
             return target;
         }
         catch

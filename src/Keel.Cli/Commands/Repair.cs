@@ -52,15 +52,24 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
     /// <summary>Writes what a plan changes; gives its record, or null where nothing differed.</summary>
     public RepairRecord? Write(Plan plan, Machine machine) =>
         Write(
+            machine.Terms,
             plan.Changes,
             [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary)))],
             output.Commands.Undo(machine),
             machine.Disks is [var first, ..] ? first.Path : machine.Variables!.Folder);
 
     /// <summary>The same for changes by themselves.</summary>
+    /// <param name="terms">How the disks are opened.</param>
+    /// <param name="changes">What is written.</param>
+    /// <param name="steps">What the record says of them.</param>
     /// <param name="undo">The command that takes them back.</param>
     /// <param name="path">What is written, for the command that completes them.</param>
-    public RepairRecord? Write(ChangeSet changes, IReadOnlyList<RecordedStep> steps, string undo, string path)
+    public RepairRecord? Write(
+        DiskTerms terms,
+        ChangeSet changes,
+        IReadOnlyList<RecordedStep> steps,
+        string undo,
+        string path)
     {
         if (logbook.IsInMemory)
         {
@@ -71,7 +80,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
         try
         {
             output.IsWriting = true;
-            var commit = new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text);
+            var commit = new Commit(logbook, new DiskOpening(terms).OpenForWriting, TimeProvider.System, ProgramVersion.Text);
             var record = output.Working("saving the way back, and writing", () => commit.Write(changes, steps));
             if (record is not null)
             {

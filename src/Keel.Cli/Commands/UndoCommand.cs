@@ -44,6 +44,8 @@ internal static class UndoCommand
             alone,
             variables
         };
+        var opening = new DiskOptions();
+        opening.AddTo(command);
         command.SetAction(parsed =>
         {
             var output = common.OutputOf(parsed);
@@ -52,6 +54,7 @@ internal static class UndoCommand
             string[] others = [.. disks.Skip(1), .. parsed.GetValue(with)!];
             return Run(output, common.OpenLogbook(parsed), new UndoRequest(disks[0], others)
             {
+                Terms = opening.Of(parsed, output),
                 Number = repair,
                 Record = parsed.GetValue(record),
                 IsAlone = parsed.GetValue(alone),
@@ -72,7 +75,7 @@ internal static class UndoCommand
     internal static int Run(Output output, RepairLogbook logbook, UndoRequest request)
     {
         using var interrupts = new Interrupts(output);
-        using var target = RecordTarget.Open(request.Disk, request.With);
+        using var target = RecordTarget.Open(request.Disk, request.With, request.Terms);
         output.Commands.Typed(request.Disk, target.Path);
         var choice = new UndoChoice(output, logbook, target)
         {
@@ -122,7 +125,7 @@ internal static class UndoCommand
         try
         {
             output.IsWriting = true;
-            var commit = new Commit(logbook, DiskFile.OpenForWriting, TimeProvider.System, ProgramVersion.Text);
+            var commit = new Commit(logbook, new DiskOpening(target.Terms).OpenForWriting, TimeProvider.System, ProgramVersion.Text);
             var own = output.Working("putting back what was there", () => commit.Undo(work));
             output.Written = $"Repair {work.Record.Document.Id} is taken back, and that was read back.";
             return own;

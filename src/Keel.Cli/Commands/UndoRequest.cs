@@ -1,3 +1,5 @@
+using Keel.Core.Blocks;
+
 namespace Keel.Cli.Commands;
 
 /// <summary>What is to be taken back, and how.</summary>
@@ -5,6 +7,9 @@ namespace Keel.Cli.Commands;
 /// <param name="With">The machine's other disks.</param>
 internal sealed record UndoRequest(string Disk, string[] With)
 {
+    /// <summary>How the disks are opened.</summary>
+    public DiskTerms Terms { get; init; } = DiskTerms.Usual;
+
     /// <summary>The repair's number in the list; null for none.</summary>
     public int? Number { get; init; }
 

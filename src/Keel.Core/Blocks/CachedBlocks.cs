@@ -38,6 +38,12 @@ public sealed class CachedBlocks(IReadableBlocks source, int limitBlocks = 4096)
         }
     }
 
+    /// <summary>Forgets a range that was written in the meantime.</summary>
+    internal void Forget(long offsetBytes, int count)
+    {
+        for (var number = offsetBytes / BlockBytes; number * BlockBytes < offsetBytes + count; number++) blocks.Remove(number);
+    }
+
     private byte[]? Block(long number)
     {
         if (blocks.TryGetValue(number, out var block)) return block;

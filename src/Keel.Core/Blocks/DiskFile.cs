@@ -5,7 +5,7 @@ namespace Keel.Core.Blocks;
 
 /// <summary>A disk as the system gives it: a raw image file or a Linux block device.</summary>
 /// <remarks>Opened for reading everywhere; for writing only by a commit, which then holds it alone.</remarks>
-public sealed class DiskFile : IWritableBlocks, IDisposable
+public sealed class DiskFile : IDisk, IBackingFile
 {
     private const int SectorBytesOfImages = 512, LargeBytes = 64 * 1024;
     private readonly SafeFileHandle handle;
@@ -25,19 +25,22 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
     /// <summary>The full path, links resolved.</summary>
     public string Path { get; }
 
+    /// <inheritdoc/>
+    public DiskForm Form => IsBlockDevice ? DiskForm.Device : DiskForm.Raw;
+
     /// <summary>Whether it is a block device, and no file.</summary>
     public bool IsBlockDevice { get; }
 
     /// <inheritdoc/>
-    public long LengthBytes { get; }
+    public long LengthBytes { get; private set; }
 
     /// <inheritdoc/>
     public int SectorBytes { get; }
 
-    /// <summary>What was read from it and written to it.</summary>
+    /// <inheritdoc/>
     public BlockCounters Counters { get; } = new();
 
-    /// <summary>What tells it from another disk with the same name or contents; asks the system.</summary>
+    /// <inheritdoc/>
     public DiskTraits Traits => IsBlockDevice
         ? DiskTraits.OfDevice(System.IO.Path.GetFileName(Path), LoopDevices.BackingOf(Path))
         : LinuxNative.StatOf(Path) is { } status ? DiskTraits.OfFile(status) : DiskTraits.None;
@@ -163,8 +166,23 @@ public sealed class DiskFile : IWritableBlocks, IDisposable
         }
     }
 
-    /// <summary>Lets the next reads come from the device, not from memory.</summary>
-    internal void ForgetCached() => LinuxNative.ForgetCached(handle);
+    /// <inheritdoc/>
+    public void Grow(long lengthBytes)
+    {
+        if (lengthBytes <= LengthBytes) return;
+        try
+        {
+            RandomAccess.SetLength(handle, lengthBytes);
+            LengthBytes = lengthBytes;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            throw Failed("made longer", LengthBytes, e.Message, e);
+        }
+    }
+
+    /// <inheritdoc/>
+    public void ForgetCached() => LinuxNative.ForgetCached(handle);
 
     /// <inheritdoc/>
     public void Dispose()

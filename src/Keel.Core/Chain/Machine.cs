@@ -100,6 +100,9 @@ public sealed class Machine : IDisposable
     /// <summary>The letters that the first installation gives to volumes.</summary>
     public DriveLetters? Letters => Installations.Count == 0 ? null : View.Letters;
 
+    /// <summary>What was said of how its disks are to be opened.</summary>
+    public DiskTerms Terms { get; private init; } = DiskTerms.Usual;
+
     /// <summary>Opens the disks of a machine for looking.</summary>
     public static Machine Open(params IEnumerable<string> paths) => Open(paths, variables: null, startsThrough: null);
 
@@ -108,18 +111,21 @@ public sealed class Machine : IDisposable
     /// <param name="variables">The firmware's variables; null where the machine has none that keel can see.</param>
     /// <param name="startsThrough">How it starts, where that is known; null to judge by the disk.</param>
     /// <param name="sectorBytes">The sector size of images; null where it is to be told from their tables.</param>
+    /// <param name="terms">What else was said of how its disks are to be opened.</param>
     public static Machine Open(
         IEnumerable<string> paths,
         FirmwareVariables? variables,
         FirmwareKind? startsThrough,
-        int? sectorBytes = null)
+        int? sectorBytes = null,
+        DiskTerms? terms = null)
     {
+        var opening = (terms ?? DiskTerms.Usual) with { SectorBytes = sectorBytes };
         var disks = new List<MachineDisk>();
         try
         {
             foreach (var path in paths)
             {
-                var disk = MachineDisk.Open(path, sectorBytes);
+                var disk = MachineDisk.Open(path, opening);
                 disks.Add(disk);
                 if (disks.Count(other => DiskPath.IsSame(other.Path, disk.Path)) > 1)
                 {
@@ -130,7 +136,7 @@ public sealed class Machine : IDisposable
                 }
             }
 
-            return new Machine(disks, variables) { StartsThrough = startsThrough };
+            return new Machine(disks, variables) { StartsThrough = startsThrough, Terms = opening };
         }
         catch
         {
@@ -147,7 +153,8 @@ public sealed class Machine : IDisposable
             Disks.Select(disk => disk.Path),
             Variables is { } variables ? FirmwareVariables.Open(variables.Folder) : null,
             StartsThrough,
-            sectorBytes);
+            sectorBytes,
+            Terms);
     }
 
     /// <summary>The volume that a device value names; null where it names none of this machine's.</summary>

@@ -34,13 +34,16 @@ public sealed class MachineDisk : IDisposable
     public Overlay Overlay { get; }
 
     /// <summary>Whether it is an image, whose sector size is not told by a device.</summary>
-    public bool IsImage => owned is DiskFile { IsBlockDevice: false };
+    public bool IsImage => owned is IDisk { Form: not DiskForm.Device };
+
+    /// <summary>What its bytes lie in; null where it is none of the system's disks.</summary>
+    public DiskForm? Form => (owned as IDisk)?.Form;
 
     /// <summary>What the device was asked, where it is a real one.</summary>
-    public BlockCounters? Counters => (owned as DiskFile)?.Counters;
+    public BlockCounters? Counters => (owned as IDisk)?.Counters;
 
     /// <summary>What tells it from another disk with the same name or contents.</summary>
-    public DiskTraits Traits => field ??= (owned as DiskFile)?.Traits ?? DiskTraits.None;
+    public DiskTraits Traits => field ??= (owned as IDisk)?.Traits ?? DiskTraits.None;
 
     /// <summary>Its signature or GUID as it stands on the disk, whatever the overlay holds.</summary>
     public DiskIdentity IdentityNow => DiskLayout.Read(Overlay.Disk).Identity;
@@ -84,7 +87,7 @@ public sealed class MachineDisk : IDisposable
     /// <param name="progress">Told now and then.</param>
     public SearchedDisk ForSearch(Action<SearchProgress> progress) => new(
         Overlay,
-        place => owned is DiskFile file ? file.NextData(place) : place,
+        place => owned is IDisk disk ? disk.NextData(place) : place,
         state =>
         {
             BeginBudget();
@@ -101,60 +104,49 @@ public sealed class MachineDisk : IDisposable
         return result;
     }
 
-    /// <summary>Opens a disk or image for looking.</summary>
-    /// <param name="path">Its path.</param>
-    /// <param name="sectorBytes">The sector size of an image; null for 512, or 4096 where a GPT stands as it does with such
-    ///     sectors.</param>
-    /// <exception cref="UnreadableException">It is no disk, or an image in a format that keel does not read.</exception>
-    public static MachineDisk Open(string path, int? sectorBytes = null)
+    /// <summary>Opens a disk for looking, whatever it lies in.</summary>
+    /// <param name="path">Its path, or its address.</param>
+    /// <param name="terms">What was said of how it is to be opened; where that is no sector size, an image has 512 bytes, or 4096
+    ///     where a GPT stands as it does with such sectors.</param>
+    /// <exception cref="UnreadableException">It is no disk, or can't be opened.</exception>
+    public static MachineDisk Open(string path, DiskTerms? terms = null)
     {
-        var file = DiskFile.Open(path);
+        terms ??= DiskTerms.Usual;
+        var disk = new DiskOpening(terms).Open(path);
         try
         {
-            if (!file.IsBlockDevice) RefuseOtherFiles(path, file);
-            if (file.LengthBytes < file.SectorBytes)
+            if (disk.LengthBytes < disk.SectorBytes)
             {
                 throw new UnreadableException(
                     $"{path} is not a disk.",
-                    $"It has {file.LengthBytes} bytes, less than one sector.",
+                    $"It has {disk.LengthBytes} bytes, less than one sector.",
                     "Name a whole disk, or a complete image of one.");
             }
 
-            if (file.IsBlockDevice
-                || (sectorBytes ?? (HasLargeSectors(file) ? LargeSectorBytes : file.SectorBytes)) is var asked
-                    && asked == file.SectorBytes)
-            {
-                return new MachineDisk(file.Path, file);
-            }
+            if (disk.Form == DiskForm.Raw) RefuseOtherFiles(path, disk);
+            var isTold = disk.Form is DiskForm.Device or DiskForm.Vhd or DiskForm.Vhdx || terms.SectorBytes is not null;
+            if (isTold || !HasLargeSectors(disk)) return new MachineDisk(disk.Path, disk);
         }
         catch
         {
-            file.Dispose();
+            disk.Dispose();
             throw;
         }
 
-        file.Dispose();
-        file = DiskFile.Open(path, LargeSectorBytes);
-        return new MachineDisk(file.Path, file);
+        disk.Dispose();
+        disk = new DiskOpening(terms with { SectorBytes = LargeSectorBytes }).Open(path);
+        return new MachineDisk(disk.Path, disk);
     }
 
-    private static bool HasLargeSectors(DiskFile file) =>
-        file.TryReadAnyway(LargeSectorBytes, 8) is { } mark
+    private static bool HasLargeSectors(IReadableBlocks disk) =>
+        disk.TryReadAnyway(LargeSectorBytes, 8) is { } mark
             && mark.AsSpan().SequenceEqual(GptHeader.Mark)
-            && file.TryReadAnyway(512, 8) is { } small
+            && disk.TryReadAnyway(512, 8) is { } small
             && !small.AsSpan().SequenceEqual(GptHeader.Mark);
 
-    /// <summary>A file that holds a disk in another form, or no disk at all.</summary>
-    private static void RefuseOtherFiles(string path, DiskFile file)
+    /// <summary>A file that holds no disk at all.</summary>
+    private static void RefuseOtherFiles(string path, IReadableBlocks file)
     {
-        if (OtherImageFormat.Of(file) is { } format)
-        {
-            throw new UnreadableException(
-                $"{path} is a disk in {format} form, which keel does not read yet.",
-                "What it would see are not the bytes of the disk.",
-                $"Make a plain image of it (qemu-img convert -O raw {path} plain.img), and name that.");
-        }
-
         if (file.LengthBytes % file.SectorBytes == 0 || DiskLayout.Read(file).Scheme != PartitionScheme.None) return;
         throw new UnreadableException(
             $"{path} is not a disk.",

@@ -5,7 +5,8 @@ using Keel.Core.Errors;
 namespace Keel.Core.Logbook;
 
 /// <summary>Finds the disks of a record where they are now: names of devices change at a restart.</summary>
-public sealed class RecordDisks : IDisposable
+/// <param name="terms">How disks are opened.</param>
+public sealed class RecordDisks(DiskTerms terms) : IDisposable
 {
     private readonly List<MachineDisk> opened = [];
 
@@ -67,7 +68,7 @@ public sealed class RecordDisks : IDisposable
     {
         try
         {
-            var disk = MachineDisk.Open(path);
+            var disk = MachineDisk.Open(path, terms);
             opened.Add(disk);
             return disk;
         }

@@ -52,7 +52,7 @@ internal sealed class Targets : IDisposable
         foreach (var target in disks.Values)
         {
             target.Flush();
-            (target as DiskFile)?.ForgetCached();
+            (target as IDisk)?.ForgetCached();
         }
     }
 

@@ -1,0 +1,93 @@
+using Keel.Core.Blocks.Nbd;
+using Keel.Core.Blocks.VirtualDisks;
+using Keel.Core.Errors;
+
+namespace Keel.Core.Blocks;
+
+/// <summary>Opens disks, whatever they lie in: devices, plain images, virtual disks, and what is served over NBD.</summary>
+public sealed class DiskOpening(DiskTerms terms)
+{
+    private const int UsualSectorBytes = 512;
+
+    /// <summary>What a disk is called in full: its path with links resolved, or its address.</summary>
+    /// <exception cref="UnreadableException">Nothing of that name is a disk.</exception>
+    public static string FullName(string disk) => NbdAddress.IsOne(disk) ? disk : DiskPath.Resolve(disk);
+
+    /// <summary>Opens a disk for looking.</summary>
+    /// <exception cref="UnreadableException">It isn't there, isn't a disk, is damaged, or can't be opened.</exception>
+    public IDisk Open(string disk)
+    {
+        if (NbdAddress.IsOne(disk)) return NbdDisk.Open(disk, SectorBytes);
+        return Opened(DiskFile.Open(disk, terms.SectorBytes), forWriting: false);
+    }
+
+    /// <summary>Opens a disk for writing, and holds it alone until it is disposed of.</summary>
+    /// <exception cref="RefusedException">It is in use, held by another program, or read-only; says by whom.</exception>
+    /// <exception cref="UnreadableException">It can't be opened.</exception>
+    public IDisk OpenForWriting(string disk)
+    {
+        if (NbdAddress.IsOne(disk)) return NbdDisk.Open(disk, SectorBytes).ForWriting();
+        var format = FormatOf(disk);
+        if (IsServed(format))
+        {
+            using var file = DiskFile.Open(disk);
+            DiskUse.RefuseIfInUse(file.Path);
+            return Serve(file, format, forWriting: true);
+        }
+
+        return Opened(DiskFile.OpenForWriting(disk, terms.SectorBytes), forWriting: true);
+    }
+
+    private int SectorBytes => terms.SectorBytes ?? UsualSectorBytes;
+
+    private static bool IsServed(FileFormat format) => format is FileFormat.Qcow2 or FileFormat.Vmdk or FileFormat.Vdi;
+
+    private FileFormat FormatOf(string disk)
+    {
+        if (terms.Format is { } said) return said;
+        using var file = DiskFile.Open(disk);
+        return FormatOf(file);
+    }
+
+    private FileFormat FormatOf(DiskFile file) =>
+        file.IsBlockDevice ? FileFormat.Raw : terms.Format ?? FileFormats.Of(file);
+
+    private IDisk Opened(DiskFile file, bool forWriting)
+    {
+        try
+        {
+            var format = FormatOf(file);
+            if (format == FileFormat.Raw) return file;
+            if (!IsServed(format)) return Virtual(file, format);
+            using (file) return Serve(file, format, forWriting);
+        }
+        catch
+        {
+            file.Dispose();
+            throw;
+        }
+    }
+
+    private VirtualDiskFile Virtual(DiskFile file, FileFormat format)
+    {
+        var parents = new ParentFiles(terms);
+        try
+        {
+            var form = format == FileFormat.Vhd ? DiskForm.Vhd : DiskForm.Vhdx;
+            return new VirtualDiskFile(file, parents.Open(file, format), form, parents.Opened);
+        }
+        catch
+        {
+            parents.Close();
+            throw;
+        }
+    }
+
+    private NbdDisk Serve(DiskFile file, FileFormat format, bool forWriting)
+    {
+        new ServedReferences(terms).Check(file.Path, format);
+        var traits = file.Traits;
+        var disk = NbdDisk.Over(ImageServer.Start(file.Path, format, forWriting), traits, SectorBytes);
+        return forWriting ? disk.ForWriting() : disk;
+    }
+}

@@ -1,0 +1,20 @@
+namespace Keel.Core.Blocks;
+
+/// <summary>What was said of how disks are to be opened.</summary>
+public sealed record DiskTerms
+{
+    /// <summary>Nothing was said.</summary>
+    public static DiskTerms Usual { get; } = new();
+
+    /// <summary>The sector size of an image in bytes; null where its table shows it.</summary>
+    public int? SectorBytes { get; init; }
+
+    /// <summary>What the file is, whatever its contents look like; null to judge by them.</summary>
+    public FileFormat? Format { get; init; }
+
+    /// <summary>
+    /// Whether a file that an image names, and that lies outside the image's folder, may be opened: its full path is given. Who
+    /// makes an image can name any file of this computer in it.
+    /// </summary>
+    public Func<string, bool> MayOpen { get; init; } = _ => false;
+}

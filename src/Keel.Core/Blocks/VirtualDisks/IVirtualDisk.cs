@@ -1,0 +1,8 @@
+namespace Keel.Core.Blocks.VirtualDisks;
+
+/// <summary>The disk in a virtual disk file.</summary>
+public interface IVirtualDisk : IWritableBlocks
+{
+    /// <summary>The first place from the given one on, in bytes, that may hold anything but zeros.</summary>
+    long NextData(long offsetBytes);
+}
