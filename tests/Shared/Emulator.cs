@@ -12,12 +12,14 @@ internal static class Emulator
     /// What came over the serial port until the stand-in spoke, an own line of boot code was seen, or the time was over.
     /// </summary>
     /// <param name="screenToSerial">Let SeaBIOS send its screen there too.</param>
+    /// <param name="format">What QEMU calls the format of the image.</param>
     /// <param name="until">Ends the run early when it is seen.</param>
     public static Task<string> Start(
         string disk,
         bool screenToSerial = false,
         string until = "serial ",
         double seconds = 6,
+        string format = "raw",
         params string[] more) =>
         Run(
             [
@@ -26,7 +28,7 @@ internal static class Emulator
                 "-m",
                 "32",
                 "-drive",
-                $"file={disk},format=raw,if=ide,snapshot=on",
+                $"file={disk},format={format},if=ide,snapshot=on",
                 .. more
             ],
             [until],

@@ -93,9 +93,7 @@ internal sealed class VhdxDisk : IVirtualDisk
             offsetBytes += count;
         }
 
-        if (entries.Count == 0) return;
-        file.Flush();
-        ChangeTables([.. entries.Select(entry => (entry.Key, BitConverter.GetBytes(entry.Value)))]);
+        if (entries.Count > 0) ChangeTables([.. entries.Select(entry => (entry.Key, BitConverter.GetBytes(entry.Value)))]);
     }
 
     /// <inheritdoc/>
@@ -209,8 +207,8 @@ internal sealed class VhdxDisk : IVirtualDisk
     }
 
     /// <summary>
-    /// Changes the tables: into the log, which then counts, into their places, and the log counts no more. A cut at any moment
-    /// leaves all of the change or nothing of it.
+    /// Changes the tables: into the log, flushed with the blocks themselves, which then counts, into their places, and the log
+    /// counts no more. A cut at any moment leaves all of the change or nothing of it.
     /// </summary>
     private void ChangeTables(IReadOnlyList<(long At, byte[] Bytes)> changes)
     {
