@@ -12,7 +12,7 @@ internal sealed class CutOffRepairs(Output output, RepairLogbook logbook)
     public (RepairRecord Record, string Path)? Find(Machine machine)
     {
         var contents = logbook.Read();
-        foreach (var disk in machine.Disks)
+        foreach (var disk in machine.NamedDisks)
         {
             if (RecordSearch.Pending(contents, DiskSeen.Of(disk)) is { } fit) return (fit.Record, disk.Path);
         }

@@ -14,8 +14,13 @@ internal sealed class DiskOptions
         Description = "open files too that an image names outside of its folder"
     };
 
-    public void AddTo(Command command)
+    private readonly Option<string[]> inside = Inside();
+
+    /// <param name="command">The command.</param>
+    /// <param name="withInside">Whether it can work on a virtual disk inside the disk.</param>
+    public void AddTo(Command command, bool withInside)
     {
+        if (withInside) command.Options.Add(inside);
         command.Options.Add(kind);
         command.Options.Add(parents);
     }
@@ -24,6 +29,7 @@ internal sealed class DiskOptions
     public DiskTerms Of(ParseResult parsed, Output output) => new()
     {
         Format = FormatOf(parsed.GetValue(kind)),
+        Inside = [.. (parsed.GetValue(inside) ?? []).Select(word => InsidePath.TryParse(word)!)],
         MayOpen = path => parsed.GetValue(parents) || ParentQuestion.Ask(output, path)
     };
 
@@ -35,6 +41,21 @@ internal sealed class DiskOptions
             HelpName = "KIND"
         };
         option.TakesOneOf("raw", "vhd", "vhdx", "qcow2", "vmdk", "vdi");
+        return option;
+    }
+
+    private static Option<string[]> Inside()
+    {
+        var option = new Option<string[]>("--inside")
+        {
+            Description = "the virtual disk in this file of the disk, as volume:2:\\machines\\second.vhdx (repeatable, layer by layer)",
+            HelpName = "volume:N:FILE"
+        };
+        option.Validators.Add(result =>
+        {
+            foreach (var token in result.Tokens.Where(token => InsidePath.TryParse(token.Value) is null))
+                result.AddError($"\"{token.Value}\" is not of the form volume:2:\\machines\\second.vhdx.");
+        });
         return option;
     }
 

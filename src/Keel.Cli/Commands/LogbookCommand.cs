@@ -47,7 +47,7 @@ internal static class LogbookCommand
         var variables = CommonOptions.Variables();
         var command = new Command("finish", "Complete a repair, or an undo, that was cut off.") { disk, with, variables };
         var opening = new DiskOptions();
-        opening.AddTo(command);
+        opening.AddTo(command, withInside: false);
         command.SetAction(parsed =>
         {
             var output = common.OutputOf(parsed);

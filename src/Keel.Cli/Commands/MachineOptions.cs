@@ -22,7 +22,7 @@ internal sealed class MachineOptions(CommonOptions common, bool isDiskNeeded = f
         command.Options.Add(variables);
         command.Options.Add(firmware);
         command.Options.Add(sector);
-        opening.AddTo(command);
+        opening.AddTo(command, withInside: true);
         if (!isDiskNeeded) command.Options.Add(removable);
     }
 

@@ -56,7 +56,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
             plan.Changes,
             [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary)))],
             output.Commands.Undo(machine),
-            machine.Disks is [var first, ..] ? first.Path : machine.Variables!.Folder);
+            machine.NamedDisks is [var first, ..] ? first.Path : machine.Variables!.Folder);
 
     /// <summary>The same for changes by themselves.</summary>
     /// <param name="terms">How the disks are opened.</param>

@@ -45,7 +45,7 @@ internal static class UndoCommand
             variables
         };
         var opening = new DiskOptions();
-        opening.AddTo(command);
+        opening.AddTo(command, withInside: false);
         command.SetAction(parsed =>
         {
             var output = common.OutputOf(parsed);

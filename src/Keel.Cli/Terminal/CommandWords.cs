@@ -45,12 +45,16 @@ internal sealed class CommandWords(string? logbook)
 
     public string DropGone(Machine machine)
     {
-        var disks = string.Concat(machine.Disks.Select(disk => $" --with {Quoted(AsTyped(disk.Path))}"));
+        var disks = string.Concat(machine.NamedDisks.Select(disk => $" --with {Quoted(AsTyped(disk.Path))}"));
         return $"keel firmware drop gone{disks}{Variables(machine)}{Logbook}";
     }
 
     /// <summary>A machine's disks and variables.</summary>
-    private string Of(Machine machine) => Disks(machine) + Variables(machine) + Sector(machine);
+    private string Of(Machine machine) => Disks(machine) + Inside(machine) + Variables(machine) + Sector(machine);
+
+    /// <summary>The option for a virtual disk inside the disk, layer by layer.</summary>
+    private static string Inside(Machine machine) =>
+        string.Concat(machine.Terms.Inside.Select(place => $" --inside {Quoted($"{place}")}"));
 
     /// <summary>The option for the sector size of an image, where its table does not show it.</summary>
     private static string Sector(Machine machine) =>
@@ -79,8 +83,8 @@ internal sealed class CommandWords(string? logbook)
         : $"{letter}";
 
     private string Disks(Machine machine) =>
-        Quoted(AsTyped(machine.StartDisk.Path))
-            + string.Concat(machine.Disks.Skip(1).Select(disk => $" --with {Quoted(AsTyped(disk.Path))}"));
+        Quoted(AsTyped(machine.StartDisk.Outermost.Path))
+            + string.Concat(machine.NamedDisks.Skip(1).Select(disk => $" --with {Quoted(AsTyped(disk.Path))}"));
 
     /// <summary>The option for the firmware's variables, where it is needed.</summary>
     private string Variables(Machine machine) =>

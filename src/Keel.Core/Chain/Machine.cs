@@ -58,6 +58,9 @@ public sealed class Machine : IDisposable
     /// <summary>Its disks, the one that it starts from first.</summary>
     public IReadOnlyList<MachineDisk> Disks { get; }
 
+    /// <summary>The disks of this computer that they lie on: what is opened, written, and named in commands.</summary>
+    public IReadOnlyList<MachineDisk> NamedDisks => [.. Disks.Select(disk => disk.Outermost).Distinct()];
+
     /// <summary>The disk that the firmware starts.</summary>
     public MachineDisk StartDisk => Disks[0];
 
@@ -125,7 +128,7 @@ public sealed class Machine : IDisposable
         {
             foreach (var path in paths)
             {
-                var disk = MachineDisk.Open(path, opening);
+                var disk = MachineDisk.Open(path, disks.Count == 0 ? opening : opening with { Inside = [] });
                 disks.Add(disk);
                 if (disks.Count(other => DiskPath.IsSame(other.Path, disk.Path)) > 1)
                 {
@@ -150,7 +153,7 @@ public sealed class Machine : IDisposable
     {
         var sectorBytes = StartDisk.Overlay.SectorBytes;
         return Open(
-            Disks.Select(disk => disk.Path),
+            NamedDisks.Select(disk => disk.Path),
             Variables is { } variables ? FirmwareVariables.Open(variables.Folder) : null,
             StartsThrough,
             sectorBytes,
@@ -191,7 +194,7 @@ public sealed class Machine : IDisposable
     /// <inheritdoc/>
     public void Dispose()
     {
-        foreach (var disk in Disks) disk.Dispose();
+        foreach (var disk in NamedDisks) disk.Dispose();
     }
 
     private void Forget(MachineDisk disk, ByteRange range)

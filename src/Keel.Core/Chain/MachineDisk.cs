@@ -12,6 +12,7 @@ public sealed class MachineDisk : IDisposable
     private const int LargeSectorBytes = 4096;
     private readonly IDisposable? owned;
     private readonly WatchedBlocks watched;
+    private readonly List<MachineDisk> inside = [];
     private DiskLayout? layout;
     private IReadOnlyList<DiskVolume> volumes = [];
     private bool isLayoutKnown;
@@ -38,6 +39,12 @@ public sealed class MachineDisk : IDisposable
 
     /// <summary>What its bytes lie in; null where it is none of the system's disks.</summary>
     public DiskForm? Form => (owned as IDisk)?.Form;
+
+    /// <summary>Where it lies inside another disk; null where it stands by itself.</summary>
+    public InsideDisk? Inside => owned as InsideDisk;
+
+    /// <summary>The disk of this computer that it lies in, through however many layers: itself where it stands by itself.</summary>
+    public MachineDisk Outermost => Inside is { } inside ? inside.Host.Outermost : this;
 
     /// <summary>What the device was asked, where it is a real one.</summary>
     public BlockCounters? Counters => (owned as IDisk)?.Counters;
@@ -125,7 +132,7 @@ public sealed class MachineDisk : IDisposable
 
             if (disk.Form == DiskForm.Raw) RefuseOtherFiles(path, disk);
             var isTold = disk.Form is DiskForm.Device or DiskForm.Vhd or DiskForm.Vhdx || terms.SectorBytes is not null;
-            if (isTold || !HasLargeSectors(disk)) return new MachineDisk(disk.Path, disk);
+            if (isTold || !HasLargeSectors(disk)) return Innermost(new MachineDisk(disk.Path, disk), terms);
         }
         catch
         {
@@ -135,7 +142,21 @@ public sealed class MachineDisk : IDisposable
 
         disk.Dispose();
         disk = new DiskOpening(terms with { SectorBytes = LargeSectorBytes }).Open(path);
-        return new MachineDisk(disk.Path, disk);
+        return Innermost(new MachineDisk(disk.Path, disk), terms);
+    }
+
+    /// <summary>The disk inside the one that was named, where such a one was asked for.</summary>
+    private static MachineDisk Innermost(MachineDisk outer, DiskTerms terms)
+    {
+        try
+        {
+            return terms.Inside.Aggregate(outer, (disk, place) => disk.OpenInside(place));
+        }
+        catch
+        {
+            outer.Dispose();
+            throw;
+        }
     }
 
     private static bool HasLargeSectors(IReadableBlocks disk) =>
@@ -154,9 +175,20 @@ public sealed class MachineDisk : IDisposable
             "Name a block device such as /dev/sda, or an image of a whole disk.");
     }
 
+    /// <summary>Opens the virtual disk in a file of one of its volumes, which is disposed of with this disk.</summary>
+    /// <exception cref="UnreadableException">There is none.</exception>
+    public MachineDisk OpenInside(InsidePath place)
+    {
+        var disk = InsideDisk.Open(this, place);
+        var inner = new MachineDisk(disk.Path, disk);
+        inside.Add(inner);
+        return inner;
+    }
+
     /// <inheritdoc/>
     public void Dispose()
     {
+        foreach (var disk in inside) disk.Dispose();
         foreach (var volume in volumes) volume.Dispose();
         owned?.Dispose();
     }

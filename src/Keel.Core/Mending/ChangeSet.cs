@@ -10,9 +10,10 @@ namespace Keel.Core.Mending;
 public sealed record ChangeSet(IReadOnlyList<DiskChange> Disks, VariableChanges? Variables)
 {
     /// <summary>What differs on a machine now.</summary>
+    /// <exception cref="Errors.RefusedException">A disk inside another is changed, and the volume that its file is on can't be
+    ///     written.</exception>
     public static ChangeSet Of(Machine machine) => new(
-        [.. machine.Disks.Select(disk =>
-            new DiskChange(disk.Path, disk.Traits, disk.IdentityNow, disk.Layout.Identity, disk.Overlay.Changes()))],
+        FoldedDisks.Changes(machine),
         machine.Variables is { } variables && variables.Changes() is { Count: > 0 } files
             ? new VariableChanges(variables.Folder, files)
             : null);

@@ -35,6 +35,10 @@ public interface IVolume : IDisposable
     /// <summary>Writes over a part of a file that is there; its length stays.</summary>
     void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes);
 
+    /// <summary>Makes a file longer in its place; what is new reads as zeros, and has clusters of its own.</summary>
+    /// <exception cref="Errors.UnreadableException">There is no room, or the file system does not do that.</exception>
+    void Grow(string path, long lengthBytes);
+
     /// <summary>When a file was last written, as its file system says; null where that is not known.</summary>
     DateTimeOffset? WrittenAt(string path);
 

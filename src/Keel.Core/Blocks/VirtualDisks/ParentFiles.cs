@@ -43,7 +43,7 @@ internal sealed class ParentFiles(DiskTerms terms)
             throw VirtualDiskErrors.Damaged(FileFormats.Name(format), "it says that it differs from itself");
         if (FileFormats.Of(file) != format) throw Another(path, child);
         var disk = Open(file, format);
-        var id = disk is VhdxDisk vhdx ? vhdx.DataWriteId : VhdContents.Read(file).Footer.Id;
+        var id = disk is VhdxDisk vhdx ? vhdx.DataWriteId : ((VhdDisk)disk).Id;
         return id == claim.Id ? disk : throw Another(path, child);
     }
 

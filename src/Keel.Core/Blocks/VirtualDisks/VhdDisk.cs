@@ -34,6 +34,9 @@ internal sealed class VhdDisk : IVirtualDisk
         bitmapBytes = (((blockBytes / Sector / 8) + Sector - 1) / Sector) * Sector;
     }
 
+    /// <summary>What it calls itself; a child that differs from it remembers it.</summary>
+    public Guid Id => contents.Footer.Id;
+
     /// <inheritdoc/>
     public long LengthBytes => contents.DiskBytes;
 

@@ -116,6 +116,12 @@ public sealed class FatVolume : IVolume
         new FatFile(space, Locate(path)?.Entry ?? throw Missing(path, "written"), path).Patch(offsetBytes, bytes);
 
     /// <inheritdoc/>
+    public void Grow(string path, long lengthBytes) => throw new UnreadableException(
+        $"{path} can't be made longer.",
+        "On a FAT volume keel makes no file longer in its place.",
+        "Copy the file to an NTFS volume, or mend it by itself.");
+
+    /// <inheritdoc/>
     public DateTimeOffset? WrittenAt(string path) => Locate(path)?.Entry.Written;
 
     /// <inheritdoc/>

@@ -71,6 +71,14 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
         }
     }
 
+    /// <summary>Makes the file longer, without holes: Windows starts from no sparse file.</summary>
+    public void Grow(long lengthBytes)
+    {
+        if (lengthBytes <= LengthBytes) return;
+        if (library.AttrTruncateSolid(attribute, lengthBytes) != 0) throw Failed("made longer");
+        LengthBytes = lengthBytes;
+    }
+
     public void Dispose()
     {
         if (attribute == 0) return;

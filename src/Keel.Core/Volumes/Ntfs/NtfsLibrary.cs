@@ -29,6 +29,9 @@ internal sealed unsafe class NtfsLibrary
     public readonly delegate* unmanaged<nint, int> AttrPclose;
     public readonly delegate* unmanaged<nint, long, int> AttrTruncate;
 
+    /// <summary>The same, with clusters for all that is new, and no holes.</summary>
+    public readonly delegate* unmanaged<nint, long, int> AttrTruncateSolid;
+
     /// <summary>The callback gets name, length, kind of name, place, number and kind of each file.</summary>
     public readonly delegate* unmanaged<
         nint,
@@ -63,6 +66,7 @@ internal sealed unsafe class NtfsLibrary
         AttrPwrite = (delegate* unmanaged<nint, long, long, void*, long>)Get(library, "ntfs_attr_pwrite");
         AttrPclose = (delegate* unmanaged<nint, int>)Get(library, "ntfs_attr_pclose");
         AttrTruncate = (delegate* unmanaged<nint, long, int>)Get(library, "ntfs_attr_truncate");
+        AttrTruncateSolid = (delegate* unmanaged<nint, long, int>)Get(library, "ntfs_attr_truncate_solid");
         Readdir = (delegate* unmanaged<
             nint,
             long*,

@@ -208,6 +208,13 @@ public sealed unsafe class NtfsVolume : IVolume
     }
 
     /// <inheritdoc/>
+    public void Grow(string path, long lengthBytes)
+    {
+        using var file = new NtfsFile(library, Inode(path), path, device: device);
+        file.Grow(lengthBytes);
+    }
+
+    /// <inheritdoc/>
     public DateTimeOffset? WrittenAt(string path)
     {
         const int writtenAt = 8, needed = 16;
