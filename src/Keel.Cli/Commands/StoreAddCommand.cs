@@ -57,8 +57,7 @@ internal static class StoreAddCommand
                 store,
                 machine.BootFiles,
                 Guid.NewGuid(),
-                volume.DiskIdentity,
-                volume.Partition,
+                machine.DeviceOf(volume),
                 installation.Folder,
                 parsed.GetValue(title) ?? installation.Product,
                 installation.Build));
@@ -129,7 +128,7 @@ internal static class StoreAddCommand
     {
         var known = RequireDisk(machine);
         var volume = words is null ? BootCodeRequests.VolumeOrSystem(known, number: null) : VolumeOf(known, words);
-        return BootDevice.Of(volume.DiskIdentity, volume.Partition);
+        return known.DeviceOf(volume);
     }
 
     private static DiskVolume VolumeOf(Machine machine, string words) =>

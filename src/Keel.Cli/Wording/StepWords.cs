@@ -135,6 +135,7 @@ internal static class StepWords
         ("step.menu-waits", "Let the menu wait {seconds:second|seconds}."),
         ("step.menu-without-gone", "Take the entries that are gone out of the menu."),
         ("step.drop-twins", "Drop {entryCount:entry that is|entries that are} there twice: \"{title}\"."),
+        ("step.repoint-inside", "Let the entries of it start from {path}, where it lies now."),
         ("step.correct-entry", "Let \"{title}\" start {path} on {volume}."),
         ("step.repoint-entries", "Point the entries at the volumes that are here now."),
         ("line.device-becomes", "{title}: {device} becomes {volume} of disk {identity}"),

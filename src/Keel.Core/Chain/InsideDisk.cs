@@ -19,6 +19,9 @@ public sealed class InsideDisk : IDisk
         this.disk = disk;
     }
 
+    /// <summary>Whether it holds only what differs from another disk.</summary>
+    public bool HasParent => disk.HasParent;
+
     /// <summary>The disk that its file is on.</summary>
     public MachineDisk Host { get; }
 

@@ -13,6 +13,8 @@ namespace Keel.Core.Chain;
 /// <summary>The machine that a walk goes through: its disks as one. What was read stays until an overlay changes.</summary>
 public sealed class Machine : IDisposable
 {
+    private IReadOnlyList<MachineDisk> all;
+    private readonly InsideMachine inside;
     private MachineView? view;
     private readonly Lazy<MachineMemory?> memory;
 
@@ -20,8 +22,9 @@ public sealed class Machine : IDisposable
     /// <param name="variables">The start variables of its firmware; null where they are not known.</param>
     public Machine(IReadOnlyList<MachineDisk> disks, FirmwareVariables? variables = null)
     {
-        Disks = disks;
+        all = disks;
         Variables = variables;
+        inside = new InsideMachine(this);
         memory = new Lazy<MachineMemory?>(() => MachineMemory.Of(this, HistoryScope.LastStarts));
         foreach (var disk in disks) disk.Overlay.Changing += range => Forget(disk, range);
         if (variables is not null) variables.Changing += () => view = null;
@@ -56,7 +59,7 @@ public sealed class Machine : IDisposable
     internal SystemHive? SystemHive => View.SystemHive;
 
     /// <summary>Its disks, the one that it starts from first.</summary>
-    public IReadOnlyList<MachineDisk> Disks { get; }
+    public IReadOnlyList<MachineDisk> Disks => all;
 
     /// <summary>The disks of this computer that they lie on: what is opened, written, and named in commands.</summary>
     public IReadOnlyList<MachineDisk> NamedDisks => [.. Disks.Select(disk => disk.Outermost).Distinct()];
@@ -89,7 +92,18 @@ public sealed class Machine : IDisposable
     public StoreState Store => View.Store;
 
     /// <summary>The Windows installations on all disks.</summary>
-    public IReadOnlyList<WindowsInstallation> Installations => View.Installations;
+    public IReadOnlyList<WindowsInstallation> Installations
+    {
+        get
+        {
+            inside.FindNamed();
+            if (View.Installations.Count == 0) inside.FindLying();
+            return View.Installations;
+        }
+    }
+
+    /// <summary>Virtual disks in files of its volumes: those that the store names, and those that were looked for.</summary>
+    public InsideMachine Inside => inside;
 
     /// <summary>Those of them that a store can list: NT 6 and later.</summary>
     public IReadOnlyList<WindowsInstallation> StoreInstallations => [.. Installations.Where(installation => !installation.IsNt5)];
@@ -165,8 +179,32 @@ public sealed class Machine : IDisposable
     {
         null => null,
         { IsStartedFrom: true } => SystemVolume,
+        { IsInVirtualDisk: true } => inside.VolumeOf(device),
         _ => Volumes.FirstOrDefault(volume => device.Names(volume.DiskIdentity, volume.Partition))
     };
+
+    /// <summary>The device value that names a volume of this machine, also one inside a virtual disk file.</summary>
+    public BootDevice DeviceOf(DiskVolume volume)
+    {
+        if (Disks.FirstOrDefault(disk => disk.Path == volume.DiskPath) is not { Inside: { } place } || place.Host.Inside is not null
+            || place.Host == StartDisk.Inside?.Host)
+        {
+            return BootDevice.Of(volume.DiskIdentity, volume.Partition);
+        }
+
+        var holder = place.Host.Volumes.First(other => other.Number == place.Place.Volume);
+        return BootDevice.OfVirtual(volume.Partition, BootDevice.Of(holder.DiskIdentity, holder.Partition), place.Place.File);
+    }
+
+    /// <summary>Takes a virtual disk in a file of a volume among its disks.</summary>
+    internal MachineDisk Add(MachineDisk host, InsidePath place)
+    {
+        var disk = host.OpenInside(place);
+        all = [.. all, disk];       // another list, for somebody may be going through the old one
+        disk.Overlay.Changing += range => Forget(disk, range);
+        view = null;
+        return disk;
+    }
 
     /// <summary>Whether a Windows entry of the store names that installation.</summary>
     public bool IsListed(WindowsInstallation installation) => Store.Store is { } loaded && loaded.WindowsEntries.Any(entry =>
@@ -182,7 +220,8 @@ public sealed class Machine : IDisposable
     /// <summary>Goes back to a saved state.</summary>
     internal void Restore(MachineState state)
     {
-        foreach (var (disk, saved) in Disks.Zip(state.Disks)) disk.Overlay.Restore(saved);
+        foreach (var (disk, number) in Disks.Select((disk, number) => (disk, number)))
+            disk.Overlay.Restore(number < state.Disks.Count ? state.Disks[number] : OverlayState.Untouched);
         if (state.Variables is { } variables) Variables!.Restore(variables);
     }
 

@@ -1,3 +1,4 @@
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -7,12 +8,19 @@ namespace Keel.Core.Chain;
 /// <summary>Device names by the volumes of a machine.</summary>
 public sealed class MachineDevices(Machine machine) : IDeviceNames
 {
-    private const string VolumePrefix = "volume:", FilePrefix = "file:";
+    private const string VolumePrefix = "volume:", FilePrefix = "file:", InsidePrefix = "inside:";
 
     /// <inheritdoc/>
     public string Describe(BootDevice device)
     {
         if (device.IsStartedFrom) return UnknownDevices.StartedFrom;
+        if (device.AsVirtual() is { } lies)
+        {
+            var holder = Describe(lies.Holder);
+            var isKnown = holder.StartsWith(VolumePrefix, StringComparison.Ordinal);
+            return $"{InsidePrefix}{(isKnown ? holder[VolumePrefix.Length..] : holder)}:{lies.File}";
+        }
+
         if (device.AsFile() is { } file)
         {
             var inner = Describe(file.Inner);
@@ -28,6 +36,12 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
     public BootDevice Parse(string words)
     {
         if (words.Equals(UnknownDevices.StartedFrom, StringComparison.OrdinalIgnoreCase)) return BootDevice.StartedFrom();
+        if (words.StartsWith(InsidePrefix, StringComparison.OrdinalIgnoreCase)
+            && InsidePath.TryParse(words[InsidePrefix.Length..]) is { } inside)
+        {
+            return machine.DeviceOf(InsideMachine.WindowsVolume(machine, inside));
+        }
+
         if (words.StartsWith(FilePrefix, StringComparison.OrdinalIgnoreCase)
             && words.IndexOf(@":\", StringComparison.Ordinal) is var at and > 0)
         {
@@ -45,7 +59,7 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
             if (int.TryParse(parts[0], out var number)
                 && disk?.Volumes.FirstOrDefault(candidate => candidate.Number == number) is { } volume)
             {
-                return BootDevice.Of(volume.DiskIdentity, volume.Partition);
+                return machine.DeviceOf(volume);
             }
         }
 

@@ -50,6 +50,8 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     /// <summary>Walks the chain of a machine, as its overlays show it.</summary>
     public static Walk Of(Machine machine)
     {
+        foreach (var disk in machine.NamedDisks) disk.BeginBudget();
+        machine.Inside.FindNamed();
         foreach (var disk in machine.Disks) disk.BeginBudget();
         var links = new List<LinkResult>();
         var findings = new List<Finding>();

@@ -24,6 +24,9 @@ public sealed record Fault(string Id, string Ticket, string Caller, string Words
     /// <summary>What the machine wrote down of it; null where it had no chance to write anything.</summary>
     internal Action<PracticeMemory>? Remembered { get; init; }
 
+    /// <summary>Its Windows lies in a virtual disk file.</summary>
+    public bool IsInside { get; init; }
+
     /// <summary>A copy of the disk stands beside it.</summary>
     public bool WithClone { get; init; }
 

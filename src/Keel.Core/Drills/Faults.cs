@@ -46,7 +46,8 @@ public static class Faults
         .. GptFaults.All,
         .. BootFileFaults.All,
         .. WindowsFaults.All,
-        .. TableFaults.All
+        .. TableFaults.All,
+        .. InsideFaults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>
@@ -111,7 +112,8 @@ public static class Faults
             Only = only.Count == 1 ? only[0] : null,
             NeedsVariables = faults.Any(fault => fault.NeedsVariables),
             Remembered = memory => faults.ForEach(fault => fault.Remembered?.Invoke(memory)),
-            WithClone = faults.Any(fault => fault.WithClone)
+            WithClone = faults.Any(fault => fault.WithClone),
+            IsInside = faults.Any(fault => fault.IsInside)
         };
     }
 }

@@ -4,6 +4,7 @@ using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
 using Keel.Core.Layout;
+using Keel.Core.Mending;
 using Keel.Core.Volumes.Fat;
 
 namespace Keel.Core.Drills;
@@ -45,13 +46,8 @@ public static class PracticeDisk
             var layout = PracticeLayout.For(spec.Firmware);
             using (var file = File.Create(path)) file.SetLength(layout.DiskBytes);
             using (var image = DiskFile.OpenForWriting(path, spec.SectorBytes)) Format(image, spec, layout);
-            Change(path, needsVariables ? folder : null, machine => Fill(machine, spec, layout), spec.SectorBytes);
-            Change(
-                path,
-                needsVariables ? folder : null,
-                machine => PracticeMemory.Write(machine.Installations[0].Volume, spec, fault.Remembered),
-                spec.SectorBytes);
-            Change(path, needsVariables ? folder : null, fault.Apply, spec.SectorBytes);
+            var variables = needsVariables ? folder : null;
+            Furnish(path, variables, spec, layout, fault);
             if (fault.WithClone) File.Copy(path, clone);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -68,6 +64,24 @@ public static class PracticeDisk
             Remove(path, needsVariables ? folder : null);
             throw;
         }
+    }
+
+    /// <summary>Puts Windows, boot files, memories and the fault on a formatted disk.</summary>
+    private static void Furnish(string path, string? variables, PracticeSpec spec, PracticeLayout layout, Fault fault)
+    {
+        Action<Machine>[] changes =
+        [
+            .. fault.IsInside
+                ? (Action<Machine>[])
+                [
+                    machine => PracticeInside.Write(machine, spec, layout, path),
+                    machine => FillSystem(machine, spec, layout)
+                ]
+                : [machine => Fill(machine, spec, layout)],
+            machine => PracticeMemory.Write(machine.Installations[0].Volume, spec, fault.Remembered),
+            fault.Apply
+        ];
+        foreach (var change in changes) Change(path, variables, change, spec.SectorBytes);
     }
 
     /// <summary>Where the copy of a disk is put, by a fault that has one.</summary>
@@ -87,9 +101,14 @@ public static class PracticeDisk
             sectorBytes))
         {
             change(machine);
-            var overlay = machine.StartDisk.Overlay;
-            changed.AddRange(
-                overlay.Changes().Ranges.Select(range => (range.Start, overlay.ReadBytes(range.Start, range.Length))));
+            var changes = FoldedDisks.Changes(machine)[0].Changes;
+            foreach (var range in changes.Ranges)
+            {
+                var bytes = new byte[range.Length];
+                changes.CopyAfter(range, bytes);
+                changed.Add((range.Start, bytes));
+            }
+
             foreach (var file in machine.Variables?.Changes() ?? []) VariableFile.Write(variablesFolder!, file.Name, file.After);
         }
 
@@ -144,6 +163,11 @@ public static class PracticeDisk
     {
         var volumes = machine.StartDisk.Volumes;
         PracticeFiles.WriteWindows(volumes.First(volume => volume.Number == layout.WindowsNumber), spec, volumes);
+        FillSystem(machine, spec, layout);
+    }
+
+    private static void FillSystem(Machine machine, PracticeSpec spec, PracticeLayout layout)
+    {
         PracticeFiles.WriteBootFiles(
             machine,
             machine.Volumes.First(volume => volume.Number == PracticeLayout.SystemNumber),

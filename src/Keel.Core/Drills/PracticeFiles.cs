@@ -92,7 +92,7 @@ internal static class PracticeFiles
         var store = FreshStore.Build(
             system,
             machine.BootFiles,
-            [new WindowsToList(machine.Installations[0].Volume, @"\Windows", spec.Product, spec.Build)],
+            [new WindowsToList(machine.DeviceOf(machine.Installations[0].Volume), @"\Windows", spec.Product, spec.Build)],
             "en-US",
             spec.Made,
             NewId);

@@ -25,6 +25,7 @@ internal static class AllRemedies
         new RewriteStore(),
         new AddManagerEntry(),
         new RepointEntries(),
+        new RepointInside(),
         new ChoosePreferred(),
         new CorrectMenu(),
         new RenameWindowsFolder(),

@@ -44,7 +44,7 @@ internal static class StoreRebuild
             Describe(found).With(Fact.IsListed.Is(machine.IsListed(found)), Fact.IsLeftOut.Is(!installations.Contains(found))),
             StepDetailKind.Installation)));
         var systems = installations.Select(found =>
-            new WindowsToList(found.Volume, found.Folder, TitleOf(machine, old, found), found.Build));
+            new WindowsToList(machine.DeviceOf(found.Volume), found.Folder, TitleOf(machine, old, found), found.Build));
         var store = FreshStore.Build(
             system,
             kind,

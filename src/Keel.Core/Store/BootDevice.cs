@@ -10,7 +10,7 @@ namespace Keel.Core.Store;
 /// <remarks>Forms other than a partition and "the volume started from" are kept as raw bytes.</remarks>
 public sealed class BootDevice
 {
-    private const int BodyAt = BootDeviceRecord.BodyAt, HeadBytes = 0x20, KindAt = 0x20, InnerAt = 0x28;
+    private const int BodyAt = BootDeviceRecord.BodyAt, HeadBytes = 0x20, KindAt = 0x20, InnerAt = 0x28, VirtualAt = 0x34;
     private static readonly int PartitionBytes = Unsafe.SizeOf<BootDeviceRecord>();
     private const uint GptTable = 0, MbrTable = 1;
     private const uint DiskLikeType = 0, RamdiskKind = 3, FileKind = 5, VirtualDiskKind = 6;
@@ -39,7 +39,11 @@ public sealed class BootDevice
     public bool IsStartedFrom => Type == StartedFromType;
 
     /// <summary>Whether it names a partition of a disk by both their identities.</summary>
-    public bool IsPartition => Type == PartitionType && Raw.Length >= PartitionBytes && Table is GptTable or MbrTable;
+    public bool IsPartition =>
+        Type == PartitionType && Raw.Length >= PartitionBytes && !IsInVirtualDisk && Table is GptTable or MbrTable;
+
+    /// <summary>Whether it names a partition of a disk that lies in a file.</summary>
+    public bool IsInVirtualDisk => Type == PartitionType && Raw.Length >= PartitionBytes && Record.DiskKind == VirtualDiskKind;
 
     /// <summary>
     /// Whether it is shorter than a device of its kind, or than it says itself: nothing can be started from it.
@@ -103,19 +107,71 @@ public sealed class BootDevice
         return new BootDevice(raw);
     }
 
+    /// <summary>
+    /// The device value for a partition of a virtual disk that lies in a file. The form is put together from what is known of its
+    /// parts; no running Windows has read one that keel wrote.
+    /// </summary>
+    /// <param name="partition">The partition inside.</param>
+    /// <param name="holder">The volume that the file is on.</param>
+    /// <param name="path">The path of the file.</param>
+    public static BootDevice OfVirtual(Partition partition, BootDevice holder, string path)
+    {
+        const int numberBytes = sizeof(uint), headBytes = 16, fileHeadBytes = 12, kindBytes = sizeof(uint);
+        const uint fileVersion = 1, fileType = 5;
+        byte[] name = [.. Encoding.Unicode.GetBytes(path), 0, 0];
+        var holderBytes = holder.Raw.AsSpan(BodyAt);
+        var fileBytes = fileHeadBytes + holderBytes.Length + name.Length;
+        var file = new byte[headBytes + kindBytes + fileBytes];
+        file.Put(8, (uint)file.Length);
+        file.Put(headBytes, FileKind);
+        file.Put(headBytes + kindBytes, fileVersion);
+        file.Put(headBytes + kindBytes + sizeof(uint), (uint)fileBytes);
+        file.Put(headBytes + kindBytes + (2 * sizeof(uint)), fileType);
+        holderBytes.CopyTo(file.AsSpan(headBytes + kindBytes + fileHeadBytes));
+        name.CopyTo(file, file.Length - name.Length);
+
+        var raw = new byte[VirtualAt + numberBytes + file.Length];
+        var head = Blank(PartitionType);
+        head.Length = (uint)(raw.Length - BodyAt);
+        head.DiskKind = VirtualDiskKind;
+        if (partition.Id != default) head.Partition = partition.Id;
+        else head.PartitionStart = partition.Range.Start;
+        MemoryMarshal.AsBytes([head])[..VirtualAt].CopyTo(raw);
+        file.CopyTo(raw, VirtualAt + numberBytes);
+        return new BootDevice(raw);
+    }
+
+    /// <summary>
+    /// Where a volume inside a virtual disk file lies; null for other forms. It is read by looking for the device of the file and
+    /// its path, so that forms are understood that differ in between.
+    /// </summary>
+    public VirtualPlace? AsVirtual()
+    {
+        if (!IsInVirtualDisk || Found(VirtualAt) is not { } found || found.Path.Length == 0) return null;
+        var start = Record.PartitionStart;
+        var isStart = start > 0 && MemoryMarshal.AsBytes([Record.Partition])[sizeof(long)..].IndexOfAnyExcept((byte)0) < 0;
+        return new VirtualPlace(found.Inner, found.Path, isStart ? null : Record.Partition, isStart ? start : null);
+    }
+
     /// <summary>A file or ramdisk device: the device that the file lies on, and its path; null for other forms.</summary>
     public (BootDevice Inner, string Path, bool IsRamdisk)? AsFile()
     {
         if (Type != DiskLikeType || Raw.Length < InnerAt) return null;
         var kind = Raw.At<uint>(KindAt);
         if (kind is not (FileKind or RamdiskKind or VirtualDiskKind)) return null;
+        return Found(KindAt + sizeof(uint)) is { } found ? (found.Inner, found.Path, kind == RamdiskKind) : null;
+    }
+
+    /// <summary>The first device of a volume from a place on, and the path behind it.</summary>
+    private (BootDevice Inner, string Path)? Found(int from)
+    {
         var bodyBytes = PartitionBytes - BodyAt;
-        for (var at = KindAt + sizeof(uint); at + bodyBytes <= Raw.Length; at += sizeof(uint))
+        for (var at = from; at + bodyBytes <= Raw.Length; at += sizeof(uint))
         {
             byte[] bytes = [.. new byte[BodyAt], .. Raw.AsSpan(at, bodyBytes)];
             var inner = new BootDevice(bytes);
             if (inner.Type is PartitionType or StartedFromType && inner.Record.Length == bodyBytes)
-                return (inner, PathBehind(at + bodyBytes), kind == RamdiskKind);
+                return (inner, PathBehind(at + bodyBytes));
         }
 
         return null;
@@ -137,6 +193,7 @@ public sealed class BootDevice
     public override string ToString() =>
         IsStartedFrom ? "the volume started from"
         : PartitionGuid is { } guid ? $"partition {guid} of disk {Disk}"
+        : AsVirtual() is { } place ? $"a volume of the disk in {place.File} on {place.Holder}"
         : StartBytes is { } start ? $"the partition at byte {start} of disk {Disk}"
         : $"a device of another kind ({Raw.Length} bytes)";
 

@@ -87,7 +87,7 @@ public sealed class FreshStore
 
     private void AddWindows(WindowsToList windows, Func<Guid> newId)
     {
-        var device = BootDevice.Of(windows.Volume.DiskIdentity, windows.Volume.Partition);
+        var device = windows.Device;
         var resume = store.Add(new EntryId(newId()), EntryType.Resume);
         resume.Set(Element.ProgramVolume, device);
         resume.Set(Element.ProgramFile, $@"{windows.Folder}\System32\{files.ResumeLoaderName}");

@@ -129,8 +129,7 @@ public static class StoreEditing
         BootStore store,
         BootFiles files,
         Guid id,
-        DiskIdentity disk,
-        Partition partition,
+        BootDevice device,
         string folder,
         string title,
         int build)
@@ -139,7 +138,7 @@ public static class StoreEditing
         FreshStore.Fill(
             entry,
             files,
-            BootDevice.Of(disk, partition),
+            device,
             folder,
             title,
             store.Manager?.Text(Element.Language) ?? "en-US",

@@ -1,8 +1,6 @@
-using Keel.Core.Volumes;
-
 namespace Keel.Core.Store;
 
 /// <summary>
 /// A Windows that gets an entry: where it lies, what the menu calls it, its build (which decides the menu's look).
 /// </summary>
-public sealed record WindowsToList(DiskVolume Volume, string Folder, string Title, int Build);
+public sealed record WindowsToList(BootDevice Device, string Folder, string Title, int Build);

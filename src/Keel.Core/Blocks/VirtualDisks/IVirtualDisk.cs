@@ -3,6 +3,9 @@ namespace Keel.Core.Blocks.VirtualDisks;
 /// <summary>The disk in a virtual disk file.</summary>
 public interface IVirtualDisk : IWritableBlocks
 {
+    /// <summary>Whether it holds only what differs from another disk.</summary>
+    bool HasParent { get; }
+
     /// <summary>The first place from the given one on, in bytes, that may hold anything but zeros.</summary>
     long NextData(long offsetBytes);
 }

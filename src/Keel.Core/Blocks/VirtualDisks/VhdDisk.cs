@@ -58,6 +58,9 @@ internal sealed class VhdDisk : IVirtualDisk
     }
 
     /// <inheritdoc/>
+    public bool HasParent => parent is not null;
+
+    /// <inheritdoc/>
     public long NextData(long offsetBytes)
     {
         if (contents.Header is null) return Math.Min(file.NextData(offsetBytes), LengthBytes);

@@ -70,6 +70,9 @@ internal sealed class VhdxDisk : IVirtualDisk
     }
 
     /// <inheritdoc/>
+    public bool HasParent => parent is not null;
+
+    /// <inheritdoc/>
     public long NextData(long offsetBytes)
     {
         if (parent is not null) return offsetBytes;

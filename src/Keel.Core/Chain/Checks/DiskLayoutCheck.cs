@@ -229,7 +229,7 @@ internal sealed class DiskLayoutCheck : ILinkCheck
     {
         var start = machine.StartDisk;
         if (!start.Layout.Identity.IsNone
-            && machine.Disks.FirstOrDefault(disk => disk != start && disk.Layout.Identity == start.Layout.Identity) is { } twin)
+            && machine.Disks.FirstOrDefault(disk => disk != start && disk.Inside is null && disk.Layout.Identity == start.Layout.Identity) is { } twin)
         {
             yield return Twin.At(
                 Fact.Disk.Is(start.Path),

@@ -112,7 +112,13 @@ internal sealed class WindowsEntryCheck : ILinkCheck
     {
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store })
             return LinkReport.Unreached("store.unusable");
-        if (store.WindowsEntries.Count == 0) return LinkReport.Wrong(Missing, Fact.EntryCount.Is(store.Entries.Count));
+        if (store.WindowsEntries.Count == 0)
+        {
+            var isInside = machine.StoreInstallations is { Count: > 0 } found
+                && found.All(installation => machine.Inside.Disks.Any(disk => disk.Path == installation.Volume.DiskPath));
+            return LinkReport.Wrong(isInside ? InsideDiskCheck.EntryMissing : Missing, Fact.EntryCount.Is(store.Entries.Count));
+        }
+
         if (store.Manager is { } manager
             && manager.Reference(Element.Preferred) is null
             && !manager.References(Element.MenuOrder).Any(id => store.Entry(id)?.Type == EntryType.Windows))
@@ -148,6 +154,13 @@ internal sealed class WindowsEntryCheck : ILinkCheck
                 ? StaleVolume
                 : OtherDisk).At(Fact.Title.Is(entry.Title ?? ""), Fact.Device.Is($"{stale[0]}"));
             yield break;
+        }
+
+        var inside = elements.Select(entry.Device).FirstOrDefault(device => device is { IsInVirtualDisk: true });
+        if (inside is not null && InsideDiskCheck.Of(machine, entry, inside) is { } wrongInside)
+        {
+            yield return wrongInside;
+            if (wrongInside.Kind.Severity == Severity.Error) yield break;
         }
 
         if (elements.Any(element => entry.Device(element)?.AsFile() is not null))

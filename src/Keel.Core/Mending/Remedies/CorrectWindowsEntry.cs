@@ -58,7 +58,7 @@ internal sealed class CorrectWindowsEntry : IRemedy
         foreach (var element in new[] { Element.ProgramVolume, Element.WindowsVolume })
         {
             if (machine.VolumeOf(entry.Device(element)) != volume)
-                entry.Set(element, BootDevice.Of(volume.DiskIdentity, volume.Partition));
+                entry.Set(element, machine.DeviceOf(volume));
         }
 
         if (!EntryFit.IsFolder(entry, installation.Folder)) entry.Set(Element.WindowsFolder, installation.Folder);

@@ -15,7 +15,8 @@ internal sealed class RebuildStore : IRemedy
             StoreCheck.Truncated,
             StoreCheck.Damaged,
             StoreCheck.NoEntries,
-            WindowsEntryCheck.Missing
+            WindowsEntryCheck.Missing,
+            InsideDiskCheck.EntryMissing
         ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)

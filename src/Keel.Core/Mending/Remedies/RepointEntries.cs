@@ -29,7 +29,7 @@ internal sealed class RepointEntries : IRemedy
             {
                 if (entry.Device(element) is not { IsPartition: true } device || machine.VolumeOf(device) is not null) continue;
                 if (Successor(machine, entry, device) is not { } volume) continue;
-                entry.Set(element, BootDevice.Of(volume.DiskIdentity, volume.Partition));
+                entry.Set(element, machine.DeviceOf(volume));
                 details.Add(Remark.Of(
                     "line.device-becomes",
                     Fact.Title.Is(entry.Title ?? entry.Type.Name),

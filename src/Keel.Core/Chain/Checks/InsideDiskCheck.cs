@@ -1,0 +1,116 @@
+using Keel.Core.Blocks;
+using Keel.Core.Facts;
+using Keel.Core.Store;
+using Keel.Core.Volumes;
+
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>Whether the virtual disk file that an entry starts Windows from is there, whole, and can be started from.</summary>
+internal static class InsideDiskCheck
+{
+    public static readonly FindingKind EntryMissing = new(
+        "inside-entry-missing",
+        Link.WindowsEntry,
+        Severity.Error,
+        "The store has no entry that starts Windows, and the only Windows lies in a virtual disk file.",
+        StartupScreens.NameNotFound,
+        StartupScreens.FileInvalid);
+
+    public static readonly FindingKind FileMoved = new(
+        "inside-file-moved",
+        Link.WindowsEntry,
+        Severity.Error,
+        "The virtual disk file that Windows starts from lies elsewhere than the entry says.",
+        StartupScreens.NoSuchFile,
+        StartupScreens.NameNotFound)
+    { HidesFrom = Link.LoaderFile };
+
+    public static readonly FindingKind FileMissing = new(
+        "inside-file-missing",
+        Link.WindowsEntry,
+        Severity.Error,
+        "The virtual disk file that Windows starts from is not there.",
+        StartupScreens.NoSuchFile,
+        StartupScreens.NameNotFound)
+    {
+        HidesFrom = Link.LoaderFile,
+        Beyond = "Bring the file back to where the entry looks for it: from a backup, or from where it was moved to."
+    };
+
+    public static readonly FindingKind Damaged = new(
+        "inside-file-damaged",
+        Link.WindowsEntry,
+        Severity.Error,
+        "The virtual disk file that Windows starts from is damaged, cut short, or lacks the file that it differs from.",
+        StartupScreens.FileCorrupt,
+        StartupScreens.NoSuchFile)
+    {
+        HidesFrom = Link.LoaderFile,
+        Beyond = "Bring the whole file back from a backup; a missing parent belongs into the folder of the file."
+    };
+
+    public static readonly FindingKind VolumeGone = new(
+        "inside-volume-gone",
+        Link.WindowsEntry,
+        Severity.Error,
+        "The entry names a volume that the virtual disk file does not have.",
+        StartupScreens.NoSuchDevice)
+    { HidesFrom = Link.LoaderFile };
+
+    public static readonly FindingKind NoRoom = new(
+        "inside-no-room",
+        Link.WindowsEntry,
+        Severity.Warning,
+        "The virtual disk file may grow to more than its volume has room for, and Windows lets it grow at the start.",
+        "stop 0x00000136");
+
+    /// <summary>What is wrong with the disk that a device names; null where nothing is.</summary>
+    public static Finding? Of(Machine machine, BootEntry entry, BootDevice device)
+    {
+        var title = Fact.Title.Is(entry.Title ?? "");
+        if (device.AsVirtual() is not { } place) return null;
+        var path = Fact.Path.Is(place.File);
+        if (machine.VolumeOf(device) is { } volume) return RoomFor(machine, volume, title, path);
+        var holder = machine.VolumeOf(place.Holder);
+        if (holder?.Files?.FileExists(place.File) == true)
+        {
+            if (machine.Inside.ProblemOf(device) is { } problem)
+                return Damaged.At(title, path, Fact.Volume.Is(holder.Ref), Fact.Reason.Is(problem.AsRemark()));
+            return VolumeGone.At(title, path, Fact.Volume.Is(holder.Ref));
+        }
+
+        if (Successor(machine, place) is { } found)
+        {
+            return FileMoved.At(
+                title,
+                path,
+                Fact.OtherPath.Is(found.Place.File),
+                Fact.Volume.Is(new VolumeRef(found.Host.Path, found.Place.Volume)));
+        }
+
+        return FileMissing.At(title, path);
+    }
+
+    /// <summary>
+    /// The disk that an entry means whose file is not where it says: the only one that was found with a file of that name, else the
+    /// only one that has that very volume.
+    /// </summary>
+    public static InsideDisk? Successor(Machine machine, VirtualPlace place)
+    {
+        machine.Inside.FindLying();
+        var all = machine.Inside.Disks.Select(disk => disk.Inside!).ToList();
+        var name = VolumeExtensions.NameOf(place.File);
+        var named = all.Where(disk => VolumeExtensions.NameOf(disk.Place.File).Equals(name, StringComparison.OrdinalIgnoreCase)).ToList();
+        return named is [var only] ? only : null;
+    }
+
+    private static Finding? RoomFor(Machine machine, DiskVolume volume, KnownFact title, KnownFact path)
+    {
+        if (machine.Disks.FirstOrDefault(disk => disk.Path == volume.DiskPath)?.Inside is not { HasParent: false } inside) return null;
+        var holder = inside.Host.Volumes.FirstOrDefault(other => other.Number == inside.Place.Volume);
+        if (holder?.Files is not { } files || files.Find(inside.Place.File) is not { } file) return null;
+        var missing = inside.LengthBytes - file.SizeBytes;
+        if (missing <= 0 || files.FreeBytes is var free && free >= missing) return null;
+        return NoRoom.At(title, path, Fact.Volume.Is(holder.Ref), Fact.NeededBytes.Is(missing), Fact.FreeBytes.Is(free));
+    }
+}
