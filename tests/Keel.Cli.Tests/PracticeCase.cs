@@ -147,7 +147,8 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
             "clone-",
             "windows-",
             "software-",
-            "start-driver-"
+            "start-driver-",
+            "inside-"
         }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
 
     private bool TouchesFallback =>

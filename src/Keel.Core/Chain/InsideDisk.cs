@@ -22,6 +22,10 @@ public sealed class InsideDisk : IDisk
     /// <summary>Whether it holds only what differs from another disk.</summary>
     public bool HasParent => disk.HasParent;
 
+    /// <summary>Whether all that its table names is in the file.</summary>
+    /// <exception cref="UnreadableException">It is damaged, or cut short.</exception>
+    public void CheckTable() => disk.CheckTable();
+
     /// <summary>The disk that its file is on.</summary>
     public MachineDisk Host { get; }
 

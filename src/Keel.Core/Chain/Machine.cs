@@ -199,7 +199,7 @@ public sealed class Machine : IDisposable
     /// <summary>Takes a virtual disk in a file of a volume among its disks.</summary>
     internal MachineDisk Add(MachineDisk host, InsidePath place)
     {
-        var disk = host.OpenInside(place);
+        var disk = host.OpenInside(place, isBeside: true);
         all = [.. all, disk];       // another list, for somebody may be going through the old one
         disk.Overlay.Changing += range => Forget(disk, range);
         view = null;

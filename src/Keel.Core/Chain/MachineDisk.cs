@@ -43,6 +43,9 @@ public sealed class MachineDisk : IDisposable
     /// <summary>Where it lies inside another disk; null where it stands by itself.</summary>
     public InsideDisk? Inside => owned as InsideDisk;
 
+    /// <summary>The file to be told with its volumes, where it was found beside other disks; null where it is the one that is meant.</summary>
+    internal string? InFile { get; init; }
+
     /// <summary>The disk of this computer that it lies in, through however many layers: itself where it stands by itself.</summary>
     public MachineDisk Outermost => Inside is { } inside ? inside.Host.Outermost : this;
 
@@ -176,11 +179,13 @@ public sealed class MachineDisk : IDisposable
     }
 
     /// <summary>Opens the virtual disk in a file of one of its volumes, which is disposed of with this disk.</summary>
+    /// <param name="place">Where it is.</param>
+    /// <param name="isBeside">Whether this disk is one of the machine too, so that volumes of both are told apart.</param>
     /// <exception cref="UnreadableException">There is none.</exception>
-    public MachineDisk OpenInside(InsidePath place)
+    public MachineDisk OpenInside(InsidePath place, bool isBeside = false)
     {
         var disk = InsideDisk.Open(this, place);
-        var inner = new MachineDisk(disk.Path, disk);
+        var inner = new MachineDisk(disk.Path, disk) { InFile = isBeside ? place.File : null };
         inside.Add(inner);
         return inner;
     }
@@ -199,7 +204,7 @@ public sealed class MachineDisk : IDisposable
         foreach (var volume in volumes) volume.Dispose();
         layout = DiskLayout.Read(Overlay);
         volumes = [.. layout.Partitions.Where(partition => !partition.IsExtended && partition.Range.Start < Overlay.LengthBytes)
-            .Select(partition => new DiskVolume(Path, Overlay, layout, partition))];
+            .Select(partition => new DiskVolume(Path, Overlay, layout, partition) { InFile = InFile })];
         isLayoutKnown = true;
     }
 }

@@ -43,8 +43,11 @@ public sealed class DiskVolume : IDisposable
     /// <summary>The number of the partition, from 1.</summary>
     public int Number => Partition.Number;
 
+    /// <summary>The virtual disk file that its disk lies in, among the disks of a machine; null for a disk by itself.</summary>
+    public string? InFile { get; init; }
+
     /// <summary>Which volume it is, for whoever only tells of it.</summary>
-    public VolumeRef Ref => new(DiskPath, Number);
+    public VolumeRef Ref => new(DiskPath, Number, InFile);
 
     /// <summary>Which file system it has, by its boot sector.</summary>
     public FileSystemKind Kind => kind.Value;
@@ -105,7 +108,7 @@ public sealed class DiskVolume : IDisposable
     public void Dispose() => Close();
 
     /// <summary>"volume 2": how a volume is named everywhere.</summary>
-    public override string ToString() => $"volume {Number}";
+    public override string ToString() => $"{Ref}";
 
     private void Close()
     {

@@ -23,6 +23,12 @@ internal static class FactsJson
         uint number => JsonValue.Create(number),
         long number => JsonValue.Create(number),
         DateTimeOffset time => JsonValue.Create(time),
+        VolumeRef { File: { } file } volume => new JsonObject
+        {
+            ["disk"] = volume.DiskPath,
+            ["number"] = volume.Number,
+            ["file"] = file
+        },
         VolumeRef volume => new JsonObject { ["disk"] = volume.DiskPath, ["number"] = volume.Number },
         Remark remark => new JsonObject { ["kind"] = remark.Id, ["text"] = Words.Of(remark), ["facts"] = Of(remark.Facts) },
         IEnumerable many => new JsonArray([.. many.Cast<object>().Select(Node)]),

@@ -6,6 +6,10 @@ public interface IVirtualDisk : IWritableBlocks
     /// <summary>Whether it holds only what differs from another disk.</summary>
     bool HasParent { get; }
 
+    /// <summary>Looks through its whole table: every block must lie in the file, and no two in one place.</summary>
+    /// <exception cref="Errors.UnreadableException">It is damaged.</exception>
+    void CheckTable();
+
     /// <summary>The first place from the given one on, in bytes, that may hold anything but zeros.</summary>
     long NextData(long offsetBytes);
 }

@@ -80,7 +80,7 @@ internal sealed class VhdDisk : IVirtualDisk
             return;
         }
 
-        CheckTable();
+        BeginWriting();
         while (data.Length > 0)
         {
             var within = (int)(offsetBytes % blockBytes);
@@ -209,10 +209,18 @@ internal sealed class VhdDisk : IVirtualDisk
     }
 
     /// <summary>Before the first write: no two blocks may lie in one place, else a write to one would change the other.</summary>
-    private void CheckTable()
+    private void BeginWriting()
     {
         if (isChecked) return;
         if (contents.Footer.SavedState != 0) throw VirtualDiskErrors.Saved();
+        CheckTable();
+        isChecked = true;
+    }
+
+    /// <inheritdoc/>
+    public void CheckTable()
+    {
+        if (contents.Header is null) return;
         const int chunkEntries = 16 * 1024;
         var places = new List<long>();
         var total = (LengthBytes + blockBytes - 1) / blockBytes;
@@ -229,6 +237,5 @@ internal sealed class VhdDisk : IVirtualDisk
 
         var table = new ByteRange(EntryAt(0), total * EntryBytes);
         VirtualDiskErrors.CheckPlaces("VHD", places, bitmapBytes + blockBytes, [table], footerAt);
-        isChecked = true;
     }
 }

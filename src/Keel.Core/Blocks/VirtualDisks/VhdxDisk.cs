@@ -243,8 +243,8 @@ internal sealed class VhdxDisk : IVirtualDisk
         headers.Become(headers.Current with { LogId = Guid.Empty });
     }
 
-    /// <summary>No two blocks may lie in one place, else a write to one would change the other.</summary>
-    private void CheckTable()
+    /// <inheritdoc/>
+    public void CheckTable()
     {
         const int chunkEntries = 8 * 1024;
         var (blocks, bitmaps) = (new List<long>(), new List<ByteRange> { contents.Table, new(0, MiB) });

@@ -1,4 +1,4 @@
-using Keel.Core.Blocks;
+using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -70,8 +70,14 @@ internal static class InsideDiskCheck
         var title = Fact.Title.Is(entry.Title ?? "");
         if (device.AsVirtual() is not { } place) return null;
         var path = Fact.Path.Is(place.File);
-        if (machine.VolumeOf(device) is { } volume) return RoomFor(machine, volume, title, path);
         var holder = machine.VolumeOf(place.Holder);
+        if (machine.VolumeOf(device) is { } volume)
+        {
+            return NotWhole(machine, volume) is { } why
+                ? Damaged.At(title, path, Fact.Volume.Is(holder!.Ref), Fact.Reason.Is(why))
+                : RoomFor(machine, volume, title, path);
+        }
+
         if (holder?.Files?.FileExists(place.File) == true)
         {
             if (machine.Inside.ProblemOf(device) is { } problem)
@@ -102,6 +108,20 @@ internal static class InsideDiskCheck
         var name = VolumeExtensions.NameOf(place.File);
         var named = all.Where(disk => VolumeExtensions.NameOf(disk.Place.File).Equals(name, StringComparison.OrdinalIgnoreCase)).ToList();
         return named is [var only] ? only : null;
+    }
+
+    /// <summary>Why the file does not hold all of its disk; null where it does.</summary>
+    private static Remark? NotWhole(Machine machine, DiskVolume volume)
+    {
+        try
+        {
+            machine.Disks.FirstOrDefault(disk => disk.Path == volume.DiskPath)?.Inside?.CheckTable();
+            return null;
+        }
+        catch (KeelException e)
+        {
+            return e.AsRemark();
+        }
     }
 
     private static Finding? RoomFor(Machine machine, DiskVolume volume, KnownFact title, KnownFact path)
