@@ -168,6 +168,8 @@ public sealed class BudgetTests
 
         public void WriteFile(string path, ReadOnlySpan<byte> contents) => throw new NotSupportedException();
 
+        public void Grow(string path, long lengthBytes) => throw new NotSupportedException();
+
         public void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes) => throw new NotSupportedException();
 
         public DateTimeOffset? WrittenAt(string path) => null;

@@ -43,11 +43,33 @@ public sealed class DeviceTests
             device.IsStartedFrom.ShouldBeFalse();
         });
 
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public void A_volume_inside_a_virtual_disk_file_keeps_all_three(bool isGpt) => Gen
+        .Select(Gen.Int[1, 1000], Gen.Int[1, 1000], Gen.String[Gen.Char['a', 'z'], 1, 200])
+        .Sample((holderMiB, insideMiB, name) =>
+        {
+            var id = isGpt ? Guid.NewGuid() : default;
+            var holder = BootDevice.Of(DiskIdentity.OfMbr(0xB4AC0042), Partition((long)holderMiB * MiB, default));
+            var inside = Partition((long)insideMiB * MiB, id);
+            var device = BootDevice.Read(BootDevice.OfVirtual(inside, holder, $@"\machines\{name}.vhdx").Raw);
+            device.IsInVirtualDisk.ShouldBeTrue();
+            device.IsCutShort.ShouldBeFalse();
+            (device.IsPartition, device.IsStartedFrom, device.AsFile() is null).ShouldBe((false, false, true));
+            var place = device.AsVirtual().ShouldNotBeNull();
+            place.File.ShouldBe($@"\machines\{name}.vhdx");
+            place.Holder.StartBytes.ShouldBe((long)holderMiB * MiB);
+            place.StartBytes.ShouldBe(isGpt ? null : (long)insideMiB * MiB);
+            place.PartitionGuid.ShouldBe(isGpt ? id : null);
+            BitConverter.ToInt32(device.Raw, 0x18).ShouldBe(device.Raw.Length - 0x10, "its own length");
+        });
+
     [Fact]
     public void Any_bytes_are_a_device_of_some_kind() => Gen.Byte.Array[0, 300].Sample(bytes =>
     {
         var device = BootDevice.Read(bytes);
-        _ = (device.IsPartition, device.IsStartedFrom, device.Disk, device.StartBytes, device.PartitionGuid, device.AsFile());
+        _ = (device.IsPartition, device.IsStartedFrom, device.Disk, device.StartBytes, device.PartitionGuid, device.AsFile(), device.AsVirtual());
         device.ToString().ShouldNotBeEmpty();
         device.Raw.ShouldBeSameAs(bytes);
     });

@@ -14,7 +14,8 @@ internal sealed class DiskOptions
         Description = "open files too that an image names outside of its folder"
     };
 
-    private readonly Option<string[]> inside = Inside();
+    private readonly Option<string[]> inside = Inside(
+        "the virtual disk in this file of the disk, as volume:2:\\machines\\second.vhdx (repeatable, layer by layer)");
 
     /// <param name="command">The command.</param>
     /// <param name="withInside">Whether it can work on a virtual disk inside the disk.</param>
@@ -44,11 +45,12 @@ internal sealed class DiskOptions
         return option;
     }
 
-    private static Option<string[]> Inside()
+    /// <summary>A place inside a disk.</summary>
+    public static Option<string[]> Inside(string description)
     {
         var option = new Option<string[]>("--inside")
         {
-            Description = "the virtual disk in this file of the disk, as volume:2:\\machines\\second.vhdx (repeatable, layer by layer)",
+            Description = description,
             HelpName = "volume:N:FILE"
         };
         option.Validators.Add(result =>

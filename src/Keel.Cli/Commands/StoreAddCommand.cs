@@ -1,6 +1,8 @@
 using System.CommandLine;
+using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Cli.Wording;
 using Keel.Core.Facts;
 using Keel.Core.Mending;
 using Keel.Core.Store;
@@ -35,11 +37,13 @@ internal static class StoreAddCommand
             HelpName = "FOLDER",
             DefaultValueFactory = _ => @"\Windows"
         };
-        var command = new Command("windows", "An entry for a Windows installation.") { on, folder, title };
+        var inside = DiskOptions.Inside("the Windows in this virtual disk file, as volume:2:\\machines\\second.vhdx");
+        on.Required = false;
+        var command = new Command("windows", "An entry for a Windows installation.") { on, inside, folder, title };
         target.AddTo(command, writes: true);
         command.SetAction(parsed => target.Change(parsed, common, (store, _, machine) =>
         {
-            var volume = VolumeOf(RequireDisk(machine), parsed.GetValue(on)!);
+            var volume = VolumeOf(RequireDisk(machine), parsed.GetValue(on), parsed.GetValue(inside) ?? []);
             var installation = machine!.Installations.FirstOrDefault(found =>
                 found.Volume == volume && found.Folder.Equals(parsed.GetValue(folder), StringComparison.OrdinalIgnoreCase));
             if (installation is null)
@@ -53,6 +57,8 @@ internal static class StoreAddCommand
                     "Name the right volume with --volume, the folder with --folder.");
             }
 
+            if (volume.InFile is not null)
+                common.OutputOf(parsed).Message($"Note: {Words.Of(Remark.Of("line.inside-form-unchecked"))}.");
             return Added(StoreEditing.AddWindows(
                 store,
                 machine.BootFiles,
@@ -129,6 +135,18 @@ internal static class StoreAddCommand
         var known = RequireDisk(machine);
         var volume = words is null ? BootCodeRequests.VolumeOrSystem(known, number: null) : VolumeOf(known, words);
         return known.DeviceOf(volume);
+    }
+
+    /// <summary>The volume that is named, by itself or as the one of Windows in a virtual disk file.</summary>
+    private static DiskVolume VolumeOf(Machine machine, string? words, string[] inside)
+    {
+        if (inside is [var file] && words is null) return InsideMachine.WindowsVolume(machine, InsidePath.TryParse(file)!);
+        return words is not null && inside.Length == 0
+            ? VolumeOf(machine, words)
+            : throw new WrongUsageException(
+                "It is not clear where that Windows lies.",
+                "Either its volume is named, or the virtual disk file that it is in.",
+                "Name one of them: --volume N, or --inside volume:N:FILE.");
     }
 
     private static DiskVolume VolumeOf(Machine machine, string words) =>

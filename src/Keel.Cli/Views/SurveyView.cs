@@ -1,6 +1,7 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
+using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Firmware;
 using Keel.Core.Layout;
@@ -30,6 +31,7 @@ internal sealed class SurveyView(Output output)
             return;
         }
 
+        machine.Inside.FindAll();
         output.Paragraph($"Starts through {FirmwareName(machine.Firmware)}: {Words.Of(machine.FirmwareReason)}.", style: "bold");
         output.Paragraph(
             machine.SystemVolume is { } system
@@ -62,8 +64,10 @@ internal sealed class SurveyView(Output output)
         var scheme = layout.Scheme.ToString().ToUpperInvariant();
         var table = layout.Scheme == PartitionScheme.None ? "no partition table" : $"{scheme}, disk {layout.Identity}";
         var identified = ComputerView.Identified(disk.Traits) is { Length: > 0 } words ? $", {words}" : "";
-        var path = output.Commands.AsTyped(disk.Path);
-        output.Heading($"{path}: {Sizes.Text(disk.Overlay.LengthBytes)}, {table}{identified}");
+        var path = disk.Inside is { } inside
+            ? $"{output.Commands.AsTyped(inside.Host.Path)}, {inside.Place}"
+            : output.Commands.AsTyped(disk.Path);
+        output.Heading($"{path}: {Sizes.Text(disk.Overlay.LengthBytes)}, {FormOf(disk)}{table}{identified}");
         var rows = new List<(string, string?)[]>();
         if (disk.Volumes.Count > 0)
         {
@@ -85,6 +89,16 @@ internal sealed class SurveyView(Output output)
         foreach (var volume in disk.Volumes.Where(volume => volume.FilesProblem is not null))
             output.Paragraph($"! {volume.FilesProblem!.What} {volume.FilesProblem.Why}", indent: 2, style: "yellow", hang: 2);
     }
+
+    /// <summary>The form of a disk whose bytes don't lie open.</summary>
+    private static string FormOf(MachineDisk disk) => disk.Form switch
+    {
+        DiskForm.Vhd => "VHD, ",
+        DiskForm.Vhdx => "VHDX, ",
+        DiskForm.Served => "served by a helper, ",
+        DiskForm.Remote => "over NBD, ",
+        _ => ""
+    };
 
     private static (string, string?)[] Row(Machine machine, DiskVolume volume)
     {
@@ -109,7 +123,7 @@ internal sealed class SurveyView(Output output)
         {
             output.Paragraph(
                 $"{found.Product}{(found.Build > 0 ? $", build {found.Build}" : "")}, in {found.Folder} on "
-                    + $"{found.Volume}{(machine.Disks.Count > 1 ? $" of {found.Volume.DiskPath}" : "")}",
+                    + $"{found.Volume}{(machine.NamedDisks.Count > 1 && found.Volume.InFile is null ? $" of {found.Volume.DiskPath}" : "")}",
                 indent: 2,
                 hang: 2);
         }

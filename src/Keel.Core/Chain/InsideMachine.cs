@@ -19,6 +19,13 @@ public sealed class InsideMachine
     /// <summary>Those that were found.</summary>
     public IReadOnlyList<MachineDisk> Disks => [.. known.Select(one => one.Disk).OfType<MachineDisk>()];
 
+    /// <summary>Opens those that the store names, and those that lie where they usually do.</summary>
+    public void FindAll()
+    {
+        FindNamed();
+        FindLying();
+    }
+
     /// <summary>Opens those that entries of the store name, once.</summary>
     public void FindNamed()
     {

@@ -70,5 +70,5 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
     }
 
     private string Name(DiskVolume volume) =>
-        $"{VolumePrefix}{volume.Number}{(machine.Disks.Count > 1 ? $"@{Path.GetFileName(volume.DiskPath)}" : "")}";
+        $"{VolumePrefix}{volume.Number}{(machine.NamedDisks.Count > 1 ? $"@{Path.GetFileName(volume.DiskPath)}" : "")}";
 }

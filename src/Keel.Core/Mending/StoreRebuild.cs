@@ -52,9 +52,13 @@ internal static class StoreRebuild
             old?.Manager?.Text(Element.Language) ?? UsualLanguage,
             terms.Clock.GetUtcNow(),
             terms.NewId);
+        if (installations.Any(found => found.Volume.InFile is not null)) details.Add(new StepDetail(UncheckedForm()));
         if (old is not null) Keep(old, store, details);
         return (store.ToBytes(), details);
     }
+
+    /// <summary>What is said wherever a device value for a virtual disk file is written.</summary>
+    public static Remark UncheckedForm() => Remark.Of("line.inside-form-unchecked");
 
     /// <summary>Renames the store and its logs to the first free name; gives a line for each.</summary>
     public static List<Remark> SetAside(IVolume files, string path)

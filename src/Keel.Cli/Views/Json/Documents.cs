@@ -32,7 +32,9 @@ internal sealed record DiskDocument(
     int SectorSize,
     string Scheme,
     string Identity,
-    IReadOnlyList<PartitionDocument> Partitions);
+    IReadOnlyList<PartitionDocument> Partitions,
+    string? Form,
+    string? Inside);
 
 internal sealed record PartitionDocument(
     int Number,

@@ -13,13 +13,17 @@ internal static class ToDocument
 {
     public static string Word(Enum value) => value.ToString().ToLowerInvariant();
 
-    public static SurveyDocument Survey(Machine machine, string? cutOff) => new(
-        Word(machine.Firmware),
-        Words.Of(machine.FirmwareReason),
-        machine.SystemVolume?.Number,
-        [.. machine.Disks.Select(disk => Disk(machine, disk))],
-        cutOff,
-        machine.SecureBoot.IsOn);
+    public static SurveyDocument Survey(Machine machine, string? cutOff)
+    {
+        machine.Inside.FindAll();
+        return new SurveyDocument(
+            Word(machine.Firmware),
+            Words.Of(machine.FirmwareReason),
+            machine.SystemVolume?.Number,
+            [.. machine.Disks.Select(disk => Disk(machine, disk))],
+            cutOff,
+            machine.SecureBoot.IsOn);
+    }
 
     public static DiagnoseDocument Diagnose(Diagnosis diagnosis, string? cutOff = null)
     {
@@ -176,7 +180,9 @@ internal static class ToDocument
         disk.Layout.SectorBytes,
         Word(disk.Layout.Scheme),
         disk.Layout.Identity.ToString(),
-        [.. disk.Volumes.Select(volume => Partition(machine, volume))]);
+        [.. disk.Volumes.Select(volume => Partition(machine, volume))],
+        disk.Form is { } form ? Word(form) : null,
+        disk.Inside?.Place.ToString());
 
     private static PartitionDocument Partition(Machine machine, DiskVolume volume) => new(
         volume.Number,

@@ -62,7 +62,10 @@ internal static class InsideDiskCheck
         Link.WindowsEntry,
         Severity.Warning,
         "The virtual disk file may grow to more than its volume has room for, and Windows lets it grow at the start.",
-        "stop 0x00000136");
+        "stop 0x00000136")
+    {
+        Beyond = "Make room on the volume that the file lies on, or let the program that made the file give it a fixed size."
+    };
 
     /// <summary>What is wrong with the disk that a device names; null where nothing is.</summary>
     public static Finding? Of(Machine machine, BootEntry entry, BootDevice device)

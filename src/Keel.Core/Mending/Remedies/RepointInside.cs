@@ -10,7 +10,15 @@ internal sealed class RepointInside : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [InsideDiskCheck.FileMoved, InsideDiskCheck.VolumeGone];
 
-    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) => StoreRemedy.Apply(machine, finding, store =>
+    public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
+    {
+        var attempt = StoreRemedy.Apply(machine, finding, store => Repoint(machine, store));
+        return attempt.Step is { } step
+            ? Attempt.Done(step with { Details = [.. step.Details, new StepDetail(StoreRebuild.UncheckedForm())] })
+            : attempt;
+    }
+
+    private static Remark? Repoint(Machine machine, BootStore store)
     {
         var path = "";
         foreach (var entry in store.Entries)
@@ -25,7 +33,7 @@ internal sealed class RepointInside : IRemedy
         }
 
         return path.Length == 0 ? null : Remark.Of("step.repoint-inside", Fact.Path.Is(path));
-    });
+    }
 
     private static (BootDevice Device, string File)? Successor(Machine machine, BootDevice device)
     {
