@@ -41,7 +41,7 @@ public sealed class InsideCommandTests
         var (code, _, note) = await KeelProgram.Run(
             ["store", "add", "windows", disk, "--inside", @"volume:2:\second.vhdx", "--title", "Timetable office", "--yes", .. logbook]);
         code.ShouldBe(0);
-        note.ShouldContain("no running Windows has read yet");
+        note.ShouldContain("is of a form that no running");
         (await KeelProgram.Must(0, "store", "list", disk)).ShouldContain(@"inside:2:\second.vhdx");
         var survey = await KeelProgram.Json(0, "survey", disk);
         var inner = survey.GetProperty("disks").EnumerateArray().Last();

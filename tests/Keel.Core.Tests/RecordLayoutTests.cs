@@ -1,6 +1,8 @@
 using System.Reflection;
 using System.Runtime.InteropServices;
 using Keel.Core.Blocks;
+using Keel.Core.Blocks.Nbd;
+using Keel.Core.Blocks.VirtualDisks;
 using Keel.Core.Errors;
 using Keel.Core.EventLogs;
 using Keel.Core.Firmware;
@@ -52,12 +54,155 @@ public sealed class RecordLayoutTests
         [typeof(EventRecord)] = 24,
         [typeof(OldEventRecord)] = 56,
         [typeof(HardDriveRecord)] = 38,
-        [typeof(BootDeviceRecord)] = 88
+        [typeof(BootDeviceRecord)] = 88,
+        [typeof(VhdFooterRecord)] = 512,
+        [typeof(VhdHeaderRecord)] = 1024,
+        [typeof(VhdLocatorRecord)] = 24,
+        [typeof(VhdxHeaderRecord)] = 80,
+        [typeof(VhdxRegionTableRecord)] = 16,
+        [typeof(VhdxRegionRecord)] = 32,
+        [typeof(VhdxMetadataTableRecord)] = 32,
+        [typeof(VhdxMetadataRecord)] = 32,
+        [typeof(VhdxLocatorRecord)] = 20,
+        [typeof(VhdxLocatorEntryRecord)] = 12,
+        [typeof(VhdxLogEntryRecord)] = 64,
+        [typeof(VhdxLogDescriptorRecord)] = 32,
+        [typeof(VhdxLogDataRecord)] = 4096,
+        [typeof(NbdRequestRecord)] = 28,
+        [typeof(NbdReplyRecord)] = 16,
+        [typeof(NbdOptionRecord)] = 16,
+        [typeof(NbdOptionReplyRecord)] = 20
     };
 
     /// <summary>Field, offset and length, as the tables of the specifications have them.</summary>
     public static TheoryData<Type, string, int, int> Tables => new()
     {
+        // Virtual Hard Disk Image Format Specification 1.0: Hard Disk Footer Format
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.Mark), 0, 8 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.Features), 8, 4 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.Version), 12, 4 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.HeaderAt), 16, 8 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.Time), 24, 4 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.CreatorProgram), 28, 4 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.CreatorVersion), 32, 4 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.CreatorSystem), 36, 4 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.OriginalBytes), 40, 8 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.DiskBytes), 48, 8 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.Geometry), 56, 4 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.DiskType), 60, 4 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.Checksum), 64, 4 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.Id), 68, 16 },
+        { typeof(VhdFooterRecord), nameof(VhdFooterRecord.SavedState), 84, 1 },
+
+        // The same: Dynamic Disk Header Format
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.Mark), 0, 8 },
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.NextAt), 8, 8 },
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.TableAt), 16, 8 },
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.Version), 24, 4 },
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.TableEntries), 28, 4 },
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.BlockBytes), 32, 4 },
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.Checksum), 36, 4 },
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.ParentId), 40, 16 },
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.ParentTime), 56, 4 },
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.ParentName), 64, 512 },
+        { typeof(VhdHeaderRecord), nameof(VhdHeaderRecord.Parents), 576, 192 },
+
+        // The same: Parent Locator
+        { typeof(VhdLocatorRecord), nameof(VhdLocatorRecord.Platform), 0, 4 },
+        { typeof(VhdLocatorRecord), nameof(VhdLocatorRecord.SpaceBytes), 4, 4 },
+        { typeof(VhdLocatorRecord), nameof(VhdLocatorRecord.LengthBytes), 8, 4 },
+        { typeof(VhdLocatorRecord), nameof(VhdLocatorRecord.At), 16, 8 },
+
+        // MS-VHDX 2.2.2: Headers
+        { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.Mark), 0, 4 },
+        { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.Checksum), 4, 4 },
+        { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.Sequence), 8, 8 },
+        { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.FileWriteId), 16, 16 },
+        { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.DataWriteId), 32, 16 },
+        { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.LogId), 48, 16 },
+        { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.LogVersion), 64, 2 },
+        { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.Version), 66, 2 },
+        { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.LogBytes), 68, 4 },
+        { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.LogAt), 72, 8 },
+
+        // MS-VHDX 2.2.3: Region Table
+        { typeof(VhdxRegionTableRecord), nameof(VhdxRegionTableRecord.Mark), 0, 4 },
+        { typeof(VhdxRegionTableRecord), nameof(VhdxRegionTableRecord.Checksum), 4, 4 },
+        { typeof(VhdxRegionTableRecord), nameof(VhdxRegionTableRecord.EntryCount), 8, 4 },
+
+        // The same: Region Table Entry
+        { typeof(VhdxRegionRecord), nameof(VhdxRegionRecord.Kind), 0, 16 },
+        { typeof(VhdxRegionRecord), nameof(VhdxRegionRecord.At), 16, 8 },
+        { typeof(VhdxRegionRecord), nameof(VhdxRegionRecord.Bytes), 24, 4 },
+        { typeof(VhdxRegionRecord), nameof(VhdxRegionRecord.Required), 28, 4 },
+
+        // MS-VHDX 2.6.1: Metadata Table
+        { typeof(VhdxMetadataTableRecord), nameof(VhdxMetadataTableRecord.Mark), 0, 8 },
+        { typeof(VhdxMetadataTableRecord), nameof(VhdxMetadataTableRecord.EntryCount), 10, 2 },
+
+        // The same: Metadata Table Entry
+        { typeof(VhdxMetadataRecord), nameof(VhdxMetadataRecord.Item), 0, 16 },
+        { typeof(VhdxMetadataRecord), nameof(VhdxMetadataRecord.At), 16, 4 },
+        { typeof(VhdxMetadataRecord), nameof(VhdxMetadataRecord.Bytes), 20, 4 },
+        { typeof(VhdxMetadataRecord), nameof(VhdxMetadataRecord.Flags), 24, 4 },
+
+        // MS-VHDX 2.6.2.6: Parent Locator
+        { typeof(VhdxLocatorRecord), nameof(VhdxLocatorRecord.Kind), 0, 16 },
+        { typeof(VhdxLocatorRecord), nameof(VhdxLocatorRecord.Count), 18, 2 },
+
+        // The same: Parent Locator Entry
+        { typeof(VhdxLocatorEntryRecord), nameof(VhdxLocatorEntryRecord.NameAt), 0, 4 },
+        { typeof(VhdxLocatorEntryRecord), nameof(VhdxLocatorEntryRecord.ValueAt), 4, 4 },
+        { typeof(VhdxLocatorEntryRecord), nameof(VhdxLocatorEntryRecord.NameBytes), 8, 2 },
+        { typeof(VhdxLocatorEntryRecord), nameof(VhdxLocatorEntryRecord.ValueBytes), 10, 2 },
+
+        // MS-VHDX 2.3.1: Log Entry Header
+        { typeof(VhdxLogEntryRecord), nameof(VhdxLogEntryRecord.Mark), 0, 4 },
+        { typeof(VhdxLogEntryRecord), nameof(VhdxLogEntryRecord.Checksum), 4, 4 },
+        { typeof(VhdxLogEntryRecord), nameof(VhdxLogEntryRecord.EntryBytes), 8, 4 },
+        { typeof(VhdxLogEntryRecord), nameof(VhdxLogEntryRecord.TailAt), 12, 4 },
+        { typeof(VhdxLogEntryRecord), nameof(VhdxLogEntryRecord.Sequence), 16, 8 },
+        { typeof(VhdxLogEntryRecord), nameof(VhdxLogEntryRecord.DescriptorCount), 24, 4 },
+        { typeof(VhdxLogEntryRecord), nameof(VhdxLogEntryRecord.LogId), 32, 16 },
+        { typeof(VhdxLogEntryRecord), nameof(VhdxLogEntryRecord.FlushedFileBytes), 48, 8 },
+        { typeof(VhdxLogEntryRecord), nameof(VhdxLogEntryRecord.LastFileBytes), 56, 8 },
+
+        // The same: Data Descriptor
+        { typeof(VhdxLogDescriptorRecord), nameof(VhdxLogDescriptorRecord.Mark), 0, 4 },
+        { typeof(VhdxLogDescriptorRecord), nameof(VhdxLogDescriptorRecord.Last), 4, 4 },
+        { typeof(VhdxLogDescriptorRecord), nameof(VhdxLogDescriptorRecord.First), 8, 8 },
+        { typeof(VhdxLogDescriptorRecord), nameof(VhdxLogDescriptorRecord.At), 16, 8 },
+        { typeof(VhdxLogDescriptorRecord), nameof(VhdxLogDescriptorRecord.Sequence), 24, 8 },
+
+        // The same: Data Sector
+        { typeof(VhdxLogDataRecord), nameof(VhdxLogDataRecord.Mark), 0, 4 },
+        { typeof(VhdxLogDataRecord), nameof(VhdxLogDataRecord.SequenceHigh), 4, 4 },
+        { typeof(VhdxLogDataRecord), nameof(VhdxLogDataRecord.Middle), 8, 4084 },
+        { typeof(VhdxLogDataRecord), nameof(VhdxLogDataRecord.SequenceLow), 4092, 4 },
+
+        // NBD protocol: Request message
+        { typeof(NbdRequestRecord), nameof(NbdRequestRecord.Mark), 0, 4 },
+        { typeof(NbdRequestRecord), nameof(NbdRequestRecord.FlagsAndCommand), 4, 4 },
+        { typeof(NbdRequestRecord), nameof(NbdRequestRecord.Cookie), 8, 8 },
+        { typeof(NbdRequestRecord), nameof(NbdRequestRecord.At), 16, 8 },
+        { typeof(NbdRequestRecord), nameof(NbdRequestRecord.Length), 24, 4 },
+
+        // The same: Simple reply message
+        { typeof(NbdReplyRecord), nameof(NbdReplyRecord.Mark), 0, 4 },
+        { typeof(NbdReplyRecord), nameof(NbdReplyRecord.Error), 4, 4 },
+        { typeof(NbdReplyRecord), nameof(NbdReplyRecord.Cookie), 8, 8 },
+
+        // The same: Newstyle negotiation
+        { typeof(NbdOptionRecord), nameof(NbdOptionRecord.Mark), 0, 8 },
+        { typeof(NbdOptionRecord), nameof(NbdOptionRecord.Option), 8, 4 },
+        { typeof(NbdOptionRecord), nameof(NbdOptionRecord.Length), 12, 4 },
+
+        // The same: Option reply
+        { typeof(NbdOptionReplyRecord), nameof(NbdOptionReplyRecord.Mark), 0, 8 },
+        { typeof(NbdOptionReplyRecord), nameof(NbdOptionReplyRecord.Option), 8, 4 },
+        { typeof(NbdOptionReplyRecord), nameof(NbdOptionReplyRecord.Kind), 12, 4 },
+        { typeof(NbdOptionReplyRecord), nameof(NbdOptionReplyRecord.Length), 16, 4 },
+
         // UEFI specification 2.10, table 5.5: GPT Header
         { typeof(GptHeaderRecord), nameof(GptHeaderRecord.Mark), 0, 8 },
         { typeof(GptHeaderRecord), nameof(GptHeaderRecord.Revision), 8, 4 },
