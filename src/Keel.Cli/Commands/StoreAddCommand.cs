@@ -1,8 +1,8 @@
 using System.CommandLine;
+using Keel.Cli.Wording;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
-using Keel.Cli.Wording;
 using Keel.Core.Facts;
 using Keel.Core.Mending;
 using Keel.Core.Store;
