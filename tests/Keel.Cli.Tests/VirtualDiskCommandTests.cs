@@ -2,7 +2,9 @@ using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>The built program on virtual disks: the same plan as on the raw disk, the same disk after it, started in QEMU.</summary>
+/// <summary>
+/// The built program on virtual disks: the same plan as on the raw disk, the same disk after it, started in QEMU.
+/// </summary>
 public sealed class VirtualDiskCommandTests
 {
     [Theory]
@@ -54,7 +56,8 @@ public sealed class VirtualDiskCommandTests
     {
         using var scratch = new Scratch();
         var raw = await KeelProgram.Practice(scratch, "none", "raw.img");
-        await Tool.MustAgree("qemu-img", "convert", "-f", "raw", "-O", "vpc", "-o", "subformat=fixed,force_size", raw, scratch["disk"]);
+        string[] fixedDisk = ["-O", "vpc", "-o", "subformat=fixed,force_size"];
+        await Tool.MustAgree("qemu-img", ["convert", "-f", "raw", .. fixedDisk, raw, scratch["disk"]]);
         await KeelProgram.Must(0, "diagnose", scratch["disk"], "--kind", "raw");
         var (code, _, error) = await KeelProgram.Run("diagnose", raw, "--kind", "vhdx");
         code.ShouldBe(3);

@@ -6,7 +6,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Disks are opened by what they are: chains of differencing files, images that a helper serves, and addresses.</summary>
+/// <summary>
+/// Disks are opened by what they are: chains of differencing files, images that a helper serves, and addresses.
+/// </summary>
 public sealed class DiskOpeningTests
 {
     private const int MiB = 1024 * 1024, Sector = 512;
@@ -121,7 +123,8 @@ public sealed class DiskOpeningTests
     public void A_chain_is_opened_whole_and_only_the_youngest_is_written(bool isVhdx)
     {
         using var scratch = new Scratch();
-        var chain = Chain(scratch, isVhdx, names: ["oldest", "middle", "youngest"], parentOf: name => $@".\{name.ToUpperInvariant()}");
+        string[] names = ["oldest", "middle", "youngest"];
+        var chain = Chain(scratch, isVhdx, names, parentOf: name => $@".\{name.ToUpperInvariant()}");
         var before = chain.Take(2).Select(File.ReadAllBytes).ToList();
         using (var disk = Usual.OpenForWriting(chain[^1]))
         {
@@ -184,6 +187,22 @@ public sealed class DiskOpeningTests
             asked.Add(path);
             return true;
         }
+    }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public void A_file_that_another_differs_from_is_not_written(bool isVhdx)
+    {
+        using var scratch = new Scratch();
+        var chain = Chain(scratch, isVhdx, names: ["old.vhdx", "young.avhdx"], parentOf: name => $@".\{name}");
+        var before = File.ReadAllBytes(chain[0]);
+        Should.Throw<RefusedException>(() => Usual.OpenForWriting(chain[0])).Todo.ShouldContain("the youngest file");
+        File.ReadAllBytes(chain[0]).ShouldBe(before);
+        Directory.CreateDirectory(scratch["elsewhere"]);
+        File.Move(chain[1], Path.Combine(scratch["elsewhere"], "young.avhdx"));
+        using var disk = Usual.OpenForWriting(chain[0]);
+        disk.Write(0, Filled(5));
     }
 
     [Fact]

@@ -1,3 +1,4 @@
+using System.Buffers.Binary;
 using CsCheck;
 using Keel.Core.Blocks;
 using Keel.Core.Blocks.VirtualDisks;
@@ -6,11 +7,17 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Virtual disks read and written through their blocks are the disks that other programs see in the same files.</summary>
+/// <summary>
+/// Virtual disks read and written through their blocks are the disks that other programs see in the same files.
+/// </summary>
 public sealed class VirtualDiskTests
 {
     private const int MiB = 1024 * 1024, Sector = 512;
     private static readonly Guid Parent = new("B4AC0A7E-0000-4000-8000-00000000F177");
+
+    /// <summary>What of that which was never flushed has reached the file: nothing, all of it, every other call.</summary>
+    private static readonly Func<int, bool>[] Readings =
+        [_ => false, _ => true, number => number % 2 == 0, number => number % 2 == 1];
 
     private static readonly Gen<(int Sector, byte[] Bytes)[]> Writes = Gen
         .Select(Gen.Int[0, (9 * MiB / Sector) - 64], Gen.Int[1, 64], Gen.Byte)
@@ -117,7 +124,8 @@ public sealed class VirtualDiskTests
         threads: 1);
 
     /// <summary>
-    /// The power goes behind each call in turn: every sector is then the old one or the new one, and those written before are new.
+    /// The power goes behind each call in turn: every sector is then the old one or the new one, and those written before are
+    /// new.
     /// </summary>
     [Theory]
     [InlineData(false, false)]
@@ -138,7 +146,7 @@ public sealed class VirtualDiskTests
         var now = disk.ReadBytes(0, 9 * MiB);
         for (var count = 0; count <= file.Calls.Count; count++)
         {
-            foreach (var reached in (Func<int, bool>[])[_ => false, _ => true, number => number % 2 == 0, number => number % 2 == 1])
+            foreach (var reached in Readings)
             {
                 var left = new MemoryFile(MemoryFile.After(before, file.Calls, count, reached));
                 var read = Opened(left, isVhdx, parent).ReadBytes(0, 9 * MiB);
@@ -160,7 +168,7 @@ public sealed class VirtualDiskTests
         var before = file.ToBytes();
         file.ForgetCalls();
         disk.Write(MiB, Filled(Sector, 0x77));
-        var last = file.Calls.Select((call, number) => (call, number)).Where(one => one.call.IsFlush).Select(one => one.number).ToList();
+        var last = Enumerable.Range(0, file.Calls.Count).Where(number => file.Calls[number].IsFlush).ToList();
         var logged = MemoryFile.After(before, file.Calls, last[^3] + 1, _ => true);
         var left = new MemoryFile(logged);
         VhdxHeaders.Read(left).Current.LogId.ShouldNotBe(Guid.Empty, "the log counts at this moment");
@@ -234,6 +242,17 @@ public sealed class VirtualDiskTests
     }
 
     [Fact]
+    public void A_table_that_names_more_blocks_than_there_can_be_is_refused_soon()
+    {
+        const int tableBytes = 64 * MiB;
+        var file = new MemoryFile([]);
+        VhdMaking.Make(file, (tableBytes / sizeof(uint)) * 512L, Guid.NewGuid(), blockBytes: 512);
+        file.Write(1536, new byte[tableBytes]);
+        var disk = Opened(file, isVhdx: false, parent: null);
+        Should.Throw<UnreadableException>(disk.CheckTable).Why.ShouldContain("more blocks");
+    }
+
+    [Fact]
     public void A_machine_saved_with_its_memory_is_left_alone()
     {
         var (file, _) = Made(isVhdx: false, hasParent: false);
@@ -242,7 +261,7 @@ public sealed class VirtualDiskTests
         {
             var footer = bytes.AsSpan(at, Sector);
             footer[84] = 1;
-            BitConverter.TryWriteBytes(footer[64..], System.Buffers.Binary.BinaryPrimitives.ReverseEndianness(VhdChecksum.Of(footer, 64)));
+            BinaryPrimitives.WriteUInt32BigEndian(footer[64..], VhdChecksum.Of(footer, 64));
         }
 
         var disk = Opened(new MemoryFile(bytes), isVhdx: false, parent: null);

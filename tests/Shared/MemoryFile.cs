@@ -2,7 +2,9 @@ using Keel.Core.Blocks;
 
 namespace Keel.Tests;
 
-/// <summary>A file in memory that remembers every call, so that what a power cut leaves of it can be made at any of them.</summary>
+/// <summary>
+/// A file in memory that remembers every call, so that what a power cut leaves of it can be made at any of them.
+/// </summary>
 internal sealed class MemoryFile : IBackingFile
 {
     private readonly List<FileCall> calls = [];

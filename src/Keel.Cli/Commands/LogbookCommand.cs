@@ -52,7 +52,8 @@ internal static class LogbookCommand
         {
             var output = common.OutputOf(parsed);
             var disks = new MachineOpening(output).DisksOf(parsed.GetValue(disk));
-            using var target = RecordTarget.Open(disks[0], [.. disks.Skip(1), .. parsed.GetValue(with)!], opening.Of(parsed, output));
+            string[] others = [.. disks.Skip(1), .. parsed.GetValue(with)!];
+            using var target = RecordTarget.Open(disks[0], others, opening.Of(parsed, output));
             output.Commands.Typed(disks[0], target.Path);
             var logbook = common.OpenLogbook(parsed);
             var contents = logbook.Read();
@@ -64,7 +65,8 @@ internal static class LogbookCommand
                     "No repair of this disk was cut off.",
                     "Run 'keel logbook' for all repairs.");
             var work = target.Work(record, RepairRecord.IsBetween, alone: false, parsed.GetValue(variables));
-            new Commit(logbook, new DiskOpening(target.Terms).OpenForWriting, TimeProvider.System, ProgramVersion.Text).Finish(work);
+            var opener = new DiskOpening(target.Terms);
+            new Commit(logbook, opener.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Finish(work);
             output.Written = $"Repair {record.Document.Id} is complete.";
             new LogbookView(output).Finished(work);
             return 0;

@@ -125,7 +125,8 @@ internal static class UndoCommand
         try
         {
             output.IsWriting = true;
-            var commit = new Commit(logbook, new DiskOpening(target.Terms).OpenForWriting, TimeProvider.System, ProgramVersion.Text);
+            var opener = new DiskOpening(target.Terms);
+            var commit = new Commit(logbook, opener.OpenForWriting, TimeProvider.System, ProgramVersion.Text);
             var own = output.Working("putting back what was there", () => commit.Undo(work));
             output.Written = $"Repair {work.Record.Document.Id} is taken back, and that was read back.";
             return own;

@@ -121,9 +121,10 @@ internal sealed class SurveyView(Output output)
         output.Heading($"Windows installations: {machine.Installations.Count}");
         foreach (var found in machine.Installations)
         {
+            var isElsewhere = machine.NamedDisks.Count > 1 && found.Volume.InFile is null;
+            var disk = isElsewhere ? $" of {found.Volume.DiskPath}" : "";
             output.Paragraph(
-                $"{found.Product}{(found.Build > 0 ? $", build {found.Build}" : "")}, in {found.Folder} on "
-                    + $"{found.Volume}{(machine.NamedDisks.Count > 1 && found.Volume.InFile is null ? $" of {found.Volume.DiskPath}" : "")}",
+                $"{found.Product}{(found.Build > 0 ? $", build {found.Build}" : "")}, in {found.Folder} on {found.Volume}{disk}",
                 indent: 2,
                 hang: 2);
         }

@@ -126,7 +126,9 @@ internal static class StepWords
         ("line.store-changed", "{path} on {volume}: changed, {sizeBytes:byte|bytes}"),
         ("line.entries-kept", "all {entryCount:entry|entries} kept"),
         ("line.set-aside", "{path}: set aside as {otherPath}[ on {volume}]"),
-        ("line.inside-form-unchecked", "the device value for a virtual disk file is of a form that no running Windows has read yet"),
+        (
+            "line.inside-form-unchecked",
+            "the device value for a virtual disk file is of a form that no running Windows has read yet"),
         ("line.installations-found", "Installations found: {installationCount}"),
         ("line.installation", "{product}[, build {build}] - {isListed?already listed|new}[, left out{isLeftOut?|}]"),
         ("line.kept", "kept: {title}"),

@@ -35,6 +35,7 @@ public sealed class DiskOpening(DiskTerms terms)
             return Serve(file, format, forWriting: true);
         }
 
+        if (format != FileFormat.Raw) new ChildFiles(format).RefuseIfAny(DiskPath.Resolve(disk));
         return Opened(DiskFile.OpenForWriting(disk, terms.SectorBytes), forWriting: true);
     }
 

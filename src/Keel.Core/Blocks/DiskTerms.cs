@@ -12,7 +12,9 @@ public sealed record DiskTerms
     /// <summary>What the file is, whatever its contents look like; null to judge by them.</summary>
     public FileFormat? Format { get; init; }
 
-    /// <summary>The virtual disk that is meant inside the disk that is named, layer by layer; empty for that disk itself.</summary>
+    /// <summary>
+    /// The virtual disk that is meant inside the disk that is named, layer by layer; empty for that disk itself.
+    /// </summary>
     public IReadOnlyList<InsidePath> Inside { get; init; } = [];
 
     /// <summary>

@@ -1,6 +1,8 @@
 namespace Keel.Core.Blocks;
 
-/// <summary>What a virtual disk lies in: a file that may grow. It stands on a disk of this computer, or inside another disk.</summary>
+/// <summary>
+/// What a virtual disk lies in: a file that may grow. It stands on a disk of this computer, or inside another disk.
+/// </summary>
 public interface IBackingFile : IWritableBlocks
 {
     /// <summary>Makes the file longer; what is new reads as zeros.</summary>

@@ -1,6 +1,8 @@
 namespace Keel.Core.Blocks;
 
-/// <summary>A disk that was opened, whatever it lies in: a device, a plain image, a virtual disk, or one that is served.</summary>
+/// <summary>
+/// A disk that was opened, whatever it lies in: a device, a plain image, a virtual disk, or one that is served.
+/// </summary>
 public interface IDisk : IWritableBlocks, IDisposable
 {
     /// <summary>By what it is named: a full path with links resolved, or an address.</summary>

@@ -104,6 +104,7 @@ public static class AllFindings
         InsideDiskCheck.FileMoved,
         InsideDiskCheck.FileMissing,
         InsideDiskCheck.Damaged,
+        InsideDiskCheck.ParentMissing,
         InsideDiskCheck.VolumeGone,
         InsideDiskCheck.NoRoom,
         WindowsEntryCheck.WrongLoader,

@@ -1,13 +1,19 @@
 using Keel.Core.Blocks;
 using Keel.Core.Blocks.VirtualDisks;
 using Keel.Core.Errors;
+using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain;
 
-/// <summary>A virtual disk in a file of a volume of another disk. It is looked at through all layers, and written through them.</summary>
+/// <summary>
+/// A virtual disk in a file of a volume of another disk. It is looked at through all layers, and written through them.
+/// </summary>
 public sealed class InsideDisk : IDisk
 {
+    /// <summary>Why a file can't be opened: the file that it differs from is not there.</summary>
+    internal const string ParentMissing = "inside.parent-missing";
+
     private const int DeepestChain = 64;
     private readonly IVirtualDisk disk;
 
@@ -163,7 +169,10 @@ public sealed class InsideDisk : IDisk
         var found = places.FirstOrDefault(place => files().FileExists(place)) ?? throw new UnreadableException(
             $"{child} holds only what differs from another disk, which is not there.",
             $"It names {string.Join(" and ", claim.Names.Take(2))}.",
-            $"Put that file into the folder {(folder.Length == 0 ? "\\" : folder)} of the same volume.");
+            $"Put that file into the folder {(folder.Length == 0 ? "\\" : folder)} of the same volume.")
+        {
+            Reason = Remark.Of(ParentMissing, Fact.Path.Is(child), Fact.OtherPath.Is(claim.Names[0]))
+        };
         var disk = OpenDisk(files, new FileInVolume(files, found), found, depth + 1);
         return isVhdx == disk is VhdxDisk ? disk : throw AnotherParent(child);
     }

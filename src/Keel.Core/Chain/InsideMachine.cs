@@ -104,11 +104,17 @@ public sealed class InsideMachine
     {
         var index = known.FindIndex(one => one.Holder.DiskPath == holder.DiskPath && one.Holder.Number == holder.Number
             && one.File.Equals(file, StringComparison.OrdinalIgnoreCase));
-        if (index >= 0 && (known[index].Disk is not null || known.Count >= MostDisks)) return known[index];
+        if (index >= 0 && known[index].Disk is not null) return known[index];
         if (index >= 0) known.RemoveAt(index);
+        if (known.Count >= MostDisks) return (holder, file, null, TooMany());
         known.Add(Try(holder, file));
         return known[^1];
     }
+
+    private static UnreadableException TooMany() => new(
+        "There are more virtual disk files than keel looks into at once.",
+        $"It looks into {MostDisks}.",
+        "Name the one that is meant: --inside volume:N:FILE");
 
     private (DiskVolume Holder, string File, MachineDisk? Disk, KeelException? Problem) Try(DiskVolume holder, string file)
     {

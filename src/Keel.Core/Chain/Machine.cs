@@ -186,7 +186,8 @@ public sealed class Machine : IDisposable
     /// <summary>The device value that names a volume of this machine, also one inside a virtual disk file.</summary>
     public BootDevice DeviceOf(DiskVolume volume)
     {
-        if (Disks.FirstOrDefault(disk => disk.Path == volume.DiskPath) is not { Inside: { } place } || place.Host.Inside is not null
+        if (Disks.FirstOrDefault(disk => disk.Path == volume.DiskPath) is not { Inside: { } place }
+            || place.Host.Inside is not null
             || place.Host == StartDisk.Inside?.Host)
         {
             return BootDevice.Of(volume.DiskIdentity, volume.Partition);

@@ -43,10 +43,14 @@ public sealed class MachineDisk : IDisposable
     /// <summary>Where it lies inside another disk; null where it stands by itself.</summary>
     public InsideDisk? Inside => owned as InsideDisk;
 
-    /// <summary>The file to be told with its volumes, where it was found beside other disks; null where it is the one that is meant.</summary>
+    /// <summary>
+    /// The file to be told with its volumes, where it was found beside other disks; null where it is the one that is meant.
+    /// </summary>
     internal string? InFile { get; init; }
 
-    /// <summary>The disk of this computer that it lies in, through however many layers: itself where it stands by itself.</summary>
+    /// <summary>
+    /// The disk of this computer that it lies in, through however many layers: itself where it stands by itself.
+    /// </summary>
     public MachineDisk Outermost => Inside is { } inside ? inside.Host.Outermost : this;
 
     /// <summary>What the device was asked, where it is a real one.</summary>

@@ -110,6 +110,7 @@ public static class Faults
             machine => latestFirst.ForEach(fault => fault.Apply(machine)))
         {
             Only = only.Count == 1 ? only[0] : null,
+            Stages = [.. latestFirst.Select(fault => fault.Apply)],
             NeedsVariables = faults.Any(fault => fault.NeedsVariables),
             Remembered = memory => faults.ForEach(fault => fault.Remembered?.Invoke(memory)),
             WithClone = faults.Any(fault => fault.WithClone),

@@ -1,3 +1,4 @@
+using Keel.Core.Blocks.VirtualDisks;
 using Keel.Core.Chain;
 using Keel.Core.Volumes;
 
@@ -32,12 +33,30 @@ internal static class InsideFaults
             }))
         { IsInside = true },
         new(
+            "inside-parent-missing",
+            "BF-1135",
+            "Chart room, {0}",
+            "There were two large files in the folder, the older one is on a stick now. Since then 0xc000000f.",
+            machine => Holder(machine).Edit(TakeParentAway)) { IsInside = true },
+        new(
             "inside-file-missing",
             "BF-1134",
             "Back office, {0}",
             "We deleted a large file to make room. Now it wants to be repaired.",
             machine => Holder(machine).Edit(files => files.Delete(PracticeInside.File))) { IsInside = true }
     ];
+
+    /// <summary>The file gets a child in its place, and is gone itself.</summary>
+    private static void TakeParentAway(IVolume files)
+    {
+        const string older = "as delivered.vhdx";
+        var old = new FileInVolume(() => files, PracticeInside.File);
+        var claim = new ParentClaim([$@".\{older}"], VhdxHeaders.Read(old).Current.DataWriteId);
+        var length = VhdxDisk.Open(old, _ => throw new InvalidOperationException("It has no parent.")).LengthBytes;
+        files.Delete(PracticeInside.File);
+        files.WriteFile(PracticeInside.File, []);
+        VhdxMaking.Make(new FileInVolume(() => files, PracticeInside.File), length, parent: claim);
+    }
 
     private static DiskVolume Holder(Machine machine) =>
         machine.StartDisk.Volumes.First(volume => volume.Files?.FileExists(PracticeInside.File) == true);

@@ -79,7 +79,7 @@ public static class PracticeDisk
                 ]
                 : [machine => Fill(machine, spec, layout)],
             machine => PracticeMemory.Write(machine.Installations[0].Volume, spec, fault.Remembered),
-            fault.Apply
+            .. fault.IsInside ? fault.Stages : [fault.Apply]
         ];
         foreach (var change in changes) Change(path, variables, change, spec.SectorBytes);
     }

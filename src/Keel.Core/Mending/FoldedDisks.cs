@@ -4,8 +4,8 @@ using Keel.Core.Chain;
 namespace Keel.Core.Mending;
 
 /// <summary>
-/// What changes on the disks of this computer, where some of a machine's disks are files inside others: their changes become changes
-/// of the disks that they lie on, and the machine is left as it was.
+/// What changes on the disks of this computer, where some of a machine's disks are files inside others: their changes become
+/// changes of the disks that they lie on, and the machine is left as it was.
 /// </summary>
 internal static class FoldedDisks
 {

@@ -116,7 +116,10 @@ public sealed class VolumeSearch
         {
             var range = new ByteRange(start, boot.TotalSectors * boot.BytesPerSector);
             const VolumeEvidence tables = VolumeEvidence.FileTable | VolumeEvidence.FileTableCopy;
-            found.Add(new FoundVolume(range, boot.Kind, FileSystemProbe.Name(boot.Kind), tables) { SectorBytes = boot.BytesPerSector });
+            found.Add(new FoundVolume(range, boot.Kind, FileSystemProbe.Name(boot.Kind), tables)
+            {
+                SectorBytes = boot.BytesPerSector
+            });
         }
     }
 

@@ -10,6 +10,11 @@ namespace Keel.Core.Blocks.Nbd;
 internal sealed class ImageServer : IDisposable
 {
     private const string Program = "qemu-nbd";
+
+    /// <summary>
+    /// In a session of its own it is not ended by the Ctrl-C that keel itself waits with until a repair is written.
+    /// </summary>
+    private const string NewSession = "/usr/bin/setsid";
     private readonly Process process;
     private readonly string folder;
 
@@ -40,13 +45,15 @@ internal sealed class ImageServer : IDisposable
             "Install it (Debian: qemu-utils), or make a plain image of the disk elsewhere and name that.");
         var folder = Directory.CreateTempSubdirectory("keel-").FullName;
         var socket = Path.Combine(folder, "disk");
-        var start = new ProcessStartInfo(program)
+        var hasSession = File.Exists(NewSession);
+        var start = new ProcessStartInfo(hasSession ? NewSession : program)
         {
             UseShellExecute = false,
             RedirectStandardError = true,
             RedirectStandardOutput = true,
             RedirectStandardInput = true
         };
+        if (hasSession) start.ArgumentList.Add(program);
         start.ArgumentList.Add($"--socket={socket}");
         if (!forWriting) start.ArgumentList.Add("--read-only");
         start.ArgumentList.Add("--image-opts");
@@ -91,8 +98,8 @@ internal sealed class ImageServer : IDisposable
     }
 
     /// <summary>
-    /// The image and its format in the words of the helper. Who only looks takes no locks, so that the same image can be opened for
-    /// writing beside it.
+    /// The image and its format in the words of the helper. Who only looks takes no locks, so that the same image can be opened
+    /// for writing beside it.
     /// </summary>
     private static string Options(string image, FileFormat format, bool forWriting)
     {

@@ -71,7 +71,8 @@ internal sealed class NbdConnection : IDisposable
             Send(request);
             if (data.Length > 0) Send(data);
             var reply = Receive<NbdReplyRecord>();
-            if (reply.Mark.Value != NbdReplyRecord.MarkValue || reply.Cookie.Value != cookie) throw Failed("its answer is none", null);
+            if (reply.Mark.Value != NbdReplyRecord.MarkValue || reply.Cookie.Value != cookie)
+                throw Failed("its answer is none", null);
             if (reply.Error.Value == 0) Receive(answer);
             return reply.Error.Value;
         }
@@ -120,7 +121,9 @@ internal sealed class NbdConnection : IDisposable
             socket.Dispose();
             throw new UnreadableException(
                 $"The disk at {Name(address)} can't be reached.",
-                e is OperationCanceledException ? $"Nobody answered in {SecondsToWait} seconds." : $"The system says: {e.Message}",
+                e is OperationCanceledException
+                    ? $"Nobody answered in {SecondsToWait} seconds."
+                    : $"The system says: {e.Message}",
                 "See that the other computer serves it, and that nothing between keeps the two apart.",
                 e);
         }
@@ -184,7 +187,8 @@ internal sealed class NbdConnection : IDisposable
         if (kind == InfoExport && info.Length >= exportBytes)
         {
             LengthBytes = (long)Math.Min(BinaryPrimitives.ReadUInt64BigEndian(info[sizeof(ushort)..]), long.MaxValue / 2);
-            Abilities = (NbdAbility)BinaryPrimitives.ReadUInt16BigEndian(info[(exportBytes - sizeof(ushort))..]) | NbdAbility.Known;
+            var flags = BinaryPrimitives.ReadUInt16BigEndian(info[(exportBytes - sizeof(ushort))..]);
+            Abilities = (NbdAbility)flags | NbdAbility.Known;
         }
 
         if (kind != InfoBlockSize || info.Length < blockBytes) return;

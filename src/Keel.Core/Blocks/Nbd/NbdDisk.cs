@@ -1,3 +1,4 @@
+using System.Net.Sockets;
 using Keel.Core.Errors;
 
 namespace Keel.Core.Blocks.Nbd;
@@ -47,12 +48,30 @@ internal sealed class NbdDisk : IDisk
     {
         try
         {
-            return new NbdDisk(server.Image, NbdConnection.Open(server.Address), server, traits, sectorBytes);
+            return new NbdDisk(server.Image, Connected(server), server, traits, sectorBytes);
         }
         catch
         {
             server.Dispose();
             throw;
+        }
+    }
+
+    /// <summary>The socket of a helper that has just been started is there a moment before it listens.</summary>
+    private static NbdConnection Connected(ImageServer server)
+    {
+        const int tries = 200, pauseMilliseconds = 10;
+        for (var number = 1; ; number++)
+        {
+            try
+            {
+                return NbdConnection.Open(server.Address);
+            }
+            catch (UnreadableException e) when (number < tries
+                && e.InnerException is SocketException { SocketErrorCode: SocketError.ConnectionRefused })
+            {
+                Thread.Sleep(pauseMilliseconds);
+            }
         }
     }
 

@@ -2,7 +2,9 @@ using System.Runtime.InteropServices;
 
 namespace Keel.Core.Blocks.Nbd;
 
-/// <summary>The head of a wish of the client before the disk is served: 16 bytes (NBD protocol, "Newstyle negotiation").</summary>
+/// <summary>
+/// The head of a wish of the client before the disk is served: 16 bytes (NBD protocol, "Newstyle negotiation").
+/// </summary>
 [StructLayout(LayoutKind.Sequential, Pack = 1)]
 internal struct NbdOptionRecord
 {

@@ -6,12 +6,13 @@ using Keel.Core.Blocks.VirtualDisks;
 namespace Keel.Core.Blocks.Nbd;
 
 /// <summary>
-/// What other files an image names, which its helper would open: they must lie in the image's folder, or be agreed to. Who makes an
-/// image can name any file of this computer in it.
+/// What other files an image names, which its helper would open: they must lie in the image's folder, or be agreed to. Who
+/// makes an image can name any file of this computer in it.
 /// </summary>
 internal sealed partial class ServedReferences(DiskTerms terms)
 {
     private const int DeepestChain = 64, LongestName = 4096;
+    private const RegexOptions Options = RegexOptions.Multiline | RegexOptions.ExplicitCapture;
     private readonly HashSet<string> seen = [];
 
     /// <exception cref="Errors.RefusedException">A file outside of the folder is named.</exception>
@@ -86,9 +87,9 @@ internal sealed partial class ServedReferences(DiskTerms terms)
         return names;
     }
 
-    [GeneratedRegex("^(?:RW|RDONLY|NOACCESS) [^\"\n]*\"(?<name>[^\"\n]*)\"", RegexOptions.Multiline | RegexOptions.ExplicitCapture, matchTimeoutMilliseconds: 1000)]
+    [GeneratedRegex("^(?:RW|RDONLY|NOACCESS) [^\"\n]*\"(?<name>[^\"\n]*)\"", Options, matchTimeoutMilliseconds: 1000)]
     private static partial Regex Extent();
 
-    [GeneratedRegex("^parentFileNameHint=\"(?<name>[^\"\n]*)\"", RegexOptions.Multiline | RegexOptions.ExplicitCapture, matchTimeoutMilliseconds: 1000)]
+    [GeneratedRegex("^parentFileNameHint=\"(?<name>[^\"\n]*)\"", Options, matchTimeoutMilliseconds: 1000)]
     private static partial Regex ParentHint();
 }

@@ -2,7 +2,9 @@ using Keel.Core.Errors;
 
 namespace Keel.Core.Blocks.VirtualDisks;
 
-/// <summary>Finds and opens the files that a differencing disk lies over, in its folder; elsewhere only where that is allowed.</summary>
+/// <summary>
+/// Finds and opens the files that a differencing disk lies over, in its folder; elsewhere only where that is allowed.
+/// </summary>
 internal sealed class ParentFiles(DiskTerms terms)
 {
     private const int DeepestChain = 64;
@@ -35,7 +37,8 @@ internal sealed class ParentFiles(DiskTerms terms)
 
     private IVirtualDisk OpenParent(string child, ParentClaim claim, FileFormat format)
     {
-        if (opened.Count >= DeepestChain) throw VirtualDiskErrors.Damaged(FileFormats.Name(format), "the chain of its parents has no end");
+        if (opened.Count >= DeepestChain)
+            throw VirtualDiskErrors.Damaged(FileFormats.Name(format), "the chain of its parents has no end");
         var path = Find(child, claim);
         var file = DiskFile.Open(path);
         opened.Add(file);

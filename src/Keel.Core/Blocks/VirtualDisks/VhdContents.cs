@@ -18,7 +18,8 @@ internal sealed record VhdContents(VhdFooterRecord Footer, long FooterAt, VhdHea
     public bool IsDifferencing => Footer.DiskType.Value == VhdFooterRecord.Differencing;
 
     /// <summary>Whether a footer's mark stands at either end of a file.</summary>
-    public static bool IsIn(IReadableBlocks file) => IsMarkAt(file, 0) || IsMarkAt(file, file.LengthBytes - VhdFooterRecord.Bytes);
+    public static bool IsIn(IReadableBlocks file) =>
+        IsMarkAt(file, 0) || IsMarkAt(file, file.LengthBytes - VhdFooterRecord.Bytes);
 
     /// <summary>Reads what a file says of itself.</summary>
     /// <exception cref="UnreadableException">It is none, or so damaged that its bytes can't be placed; says what.</exception>
@@ -30,7 +31,8 @@ internal sealed record VhdContents(VhdFooterRecord Footer, long FooterAt, VhdHea
         if ((last ?? first) is not { } footer) throw Damaged("neither of its two footers is whole");
         var footerAt = last is null ? file.LengthBytes / SectorBytes * SectorBytes : end;
         var bytes = footer.DiskBytes.Value;
-        if (bytes is 0 or > long.MaxValue / 2 || bytes % SectorBytes != 0) throw Damaged($"it claims to be a disk of {bytes} bytes");
+        if (bytes is 0 or > long.MaxValue / 2 || bytes % SectorBytes != 0)
+            throw Damaged($"it claims to be a disk of {bytes} bytes");
         if (footer.DiskType.Value == VhdFooterRecord.Fixed)
         {
             return last is not null && footerAt >= (long)bytes
@@ -56,9 +58,11 @@ internal sealed record VhdContents(VhdFooterRecord Footer, long FooterAt, VhdHea
         if (VhdChecksum.Of(bytes, HeaderChecksumAt) != header.Checksum.Value)
             throw Damaged("the header of its blocks has another checksum than it says");
         var block = header.BlockBytes.Value;
-        if (block is < SectorBytes or > LargestBlockBytes || !uint.IsPow2(block)) throw Damaged($"it claims blocks of {block} bytes");
+        if (block is < SectorBytes or > LargestBlockBytes || !uint.IsPow2(block))
+            throw Damaged($"it claims blocks of {block} bytes");
         var needed = (footer.DiskBytes.Value + block - 1) / block;
-        if (header.TableEntries.Value < needed) throw Damaged($"its table has {header.TableEntries.Value} blocks, and {needed} are needed");
+        if (header.TableEntries.Value < needed)
+            throw Damaged($"its table has {header.TableEntries.Value} blocks, and {needed} are needed");
         var tableAt = header.TableAt.Value;
         if (tableAt > (ulong)file.LengthBytes || needed * entryBytes > (ulong)file.LengthBytes - tableAt)
             throw Damaged("its table lies behind its end: it is cut short");
@@ -74,7 +78,8 @@ internal sealed record VhdContents(VhdFooterRecord Footer, long FooterAt, VhdHea
             : null;
 
     private static bool IsMarkAt(IReadableBlocks file, long at) =>
-        file.TryReadAnyway(at, VhdFooterRecord.MarkBytes.Length) is { } bytes && bytes.AsSpan().SequenceEqual(VhdFooterRecord.MarkBytes);
+        file.TryReadAnyway(at, VhdFooterRecord.MarkBytes.Length) is { } bytes
+            && bytes.AsSpan().SequenceEqual(VhdFooterRecord.MarkBytes);
 
     private static UnreadableException Damaged(string why) => VirtualDiskErrors.Damaged("VHD", why);
 }

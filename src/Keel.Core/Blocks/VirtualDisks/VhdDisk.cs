@@ -5,8 +5,8 @@ namespace Keel.Core.Blocks.VirtualDisks;
 
 /// <summary>A VHD, read and written through its blocks.</summary>
 /// <remarks>
-/// A new block is put where the footer stood, in an order in which the file is whole at every moment: a new footer behind it, then
-/// the block, then its entry in the table.
+/// A new block is put where the footer stood, in an order in which the file is whole at every moment: a new footer behind it,
+/// then the block, then its entry in the table.
 /// </remarks>
 internal sealed class VhdDisk : IVirtualDisk
 {
@@ -233,6 +233,8 @@ internal sealed class VhdDisk : IVirtualDisk
             {
                 if (entry.Value != Unused) places.Add((long)entry.Value * Sector);
             }
+
+            VirtualDiskErrors.CheckCount("VHD", places, bitmapBytes + blockBytes, file.LengthBytes);
         }
 
         var table = new ByteRange(EntryAt(0), total * EntryBytes);

@@ -14,7 +14,12 @@ internal static class VhdMaking
     /// <param name="id">How it is called.</param>
     /// <param name="parent">What it differs from; null for a disk of its own.</param>
     /// <param name="blockBytes">The length of a block, a power of two.</param>
-    public static void Make(IBackingFile file, long diskBytes, Guid id, ParentClaim? parent = null, int blockBytes = 2 * 1024 * 1024)
+    public static void Make(
+        IBackingFile file,
+        long diskBytes,
+        Guid id,
+        ParentClaim? parent = null,
+        int blockBytes = 2 * 1024 * 1024)
     {
         var entries = (diskBytes + blockBytes - 1) / blockBytes;
         var tableBytes = ((entries * sizeof(uint)) + Sector - 1) / Sector * Sector;

@@ -3,7 +3,9 @@ using System.Numerics;
 
 namespace Keel.Core.Blocks.VirtualDisks;
 
-/// <summary>CRC-32C (Castagnoli), as VHDX has it over headers, tables and log entries, with the field of the sum itself as zeros.</summary>
+/// <summary>
+/// CRC-32C (Castagnoli), as VHDX has it over headers, tables and log entries, with the field of the sum itself as zeros.
+/// </summary>
 internal static class VhdxChecksum
 {
     /// <param name="bytes">What is summed up.</param>

@@ -28,12 +28,13 @@ internal sealed record VhdxContents(ByteRange Table, long DiskBytes, int SectorB
         file.TryReadAnyway(0, Mark.Length) is { } bytes && bytes.AsSpan().SequenceEqual(Mark);
 
     /// <summary>Reads what a file says of itself, its log replayed.</summary>
-    /// <exception cref="UnreadableException">It is so damaged that its bytes can't be placed, or needs something that keel does not
-    ///     know.</exception>
+    /// <exception cref="UnreadableException">It is so damaged that its bytes can't be placed, or needs something that keel does
+    /// not know.</exception>
     public static VhdxContents Read(IReadableBlocks file)
     {
         var regions = Regions(file);
-        if (regions.GetValueOrDefault(VhdxIds.BlockTable) is not { Length: > 0 } table) throw Damaged("it has no table of its blocks");
+        if (regions.GetValueOrDefault(VhdxIds.BlockTable) is not { Length: > 0 } table)
+            throw Damaged("it has no table of its blocks");
         if (regions.GetValueOrDefault(VhdxIds.Metadata) is not { Length: > 0 } region) throw Damaged("it has no metadata");
         var items = Items(file, region);
         var parameters = Number(file, items, VhdxIds.FileParameters, sizeof(ulong));
@@ -41,11 +42,15 @@ internal sealed record VhdxContents(ByteRange Table, long DiskBytes, int SectorB
         var diskBytes = Number(file, items, VhdxIds.DiskBytes, sizeof(ulong));
         var sectorBytes = Number(file, items, VhdxIds.LogicalSector, sizeof(uint));
         if (sectorBytes is not (512 or 4096)) throw Damaged($"it claims sectors of {sectorBytes} bytes");
-        if (blockBytes is < MiB or > 256 * MiB || !uint.IsPow2(blockBytes)) throw Damaged($"it claims blocks of {blockBytes} bytes");
-        if (diskBytes is 0 or > LargestDiskBytes || diskBytes % sectorBytes != 0) throw Damaged($"it claims to be a disk of {diskBytes} bytes");
+        if (blockBytes is < MiB or > 256 * MiB || !uint.IsPow2(blockBytes))
+            throw Damaged($"it claims blocks of {blockBytes} bytes");
+        if (diskBytes is 0 or > LargestDiskBytes || diskBytes % sectorBytes != 0)
+            throw Damaged($"it claims to be a disk of {diskBytes} bytes");
         var claim = (flags & HasParent) != 0 ? ParentOf(file, items) : null;
         var contents = new VhdxContents(table, (long)diskBytes, (int)sectorBytes, (int)blockBytes, claim);
-        return contents.UsedEntries * sizeof(ulong) <= table.Length ? contents : throw Damaged("its table has too few blocks for its length");
+        return contents.UsedEntries * sizeof(ulong) <= table.Length
+            ? contents
+            : throw Damaged("its table has too few blocks for its length");
     }
 
     /// <summary>How many entries of the table count.</summary>
@@ -100,7 +105,12 @@ internal sealed record VhdxContents(ByteRange Table, long DiskBytes, int SectorB
 
         Guid[] known =
         [
-            VhdxIds.FileParameters, VhdxIds.DiskBytes, VhdxIds.DiskId, VhdxIds.LogicalSector, VhdxIds.PhysicalSector, VhdxIds.Parent
+            VhdxIds.FileParameters,
+            VhdxIds.DiskBytes,
+            VhdxIds.DiskId,
+            VhdxIds.LogicalSector,
+            VhdxIds.PhysicalSector,
+            VhdxIds.Parent
         ];
         var head = bytes.At<VhdxMetadataTableRecord>(0);
         var items = new Dictionary<Guid, ByteRange>();
@@ -113,7 +123,8 @@ internal sealed record VhdxContents(ByteRange Table, long DiskBytes, int SectorB
                 continue;
             }
 
-            if (item.At > region.Length || item.Bytes > region.Length - item.At) throw Damaged("an item lies behind its metadata");
+            if (item.At > region.Length || item.Bytes > region.Length - item.At)
+                throw Damaged("an item lies behind its metadata");
             items[item.Item] = new ByteRange(region.Start + item.At, item.Bytes);
         }
 

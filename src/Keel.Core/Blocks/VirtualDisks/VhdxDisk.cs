@@ -4,8 +4,9 @@ namespace Keel.Core.Blocks.VirtualDisks;
 
 /// <summary>A VHDX, read and written through its blocks.</summary>
 /// <remarks>
-/// A log that was left is replayed in memory while the disk is only looked at, and in the file before the first write. A new block
-/// is written behind the end of the file first; its entry then goes into the table through the log, as the specification wants.
+/// A log that was left is replayed in memory while the disk is only looked at, and in the file before the first write. A new
+/// block is written behind the end of the file first; its entry then goes into the table through the log, as the specification
+/// wants.
 /// </remarks>
 internal sealed class VhdxDisk : IVirtualDisk
 {
@@ -169,12 +170,17 @@ internal sealed class VhdxDisk : IVirtualDisk
         }
     }
 
-    /// <summary>What stands before the first write: the log is replayed, and others can see that the file is not as it was.</summary>
+    /// <summary>
+    /// What stands before the first write: the log is replayed, and others can see that the file is not as it was.
+    /// </summary>
     private void BeginWriting()
     {
         if (isWriting) return;
         var header = headers.Current;
-        if (header.LogBytes < MiB || header.LogAt % MiB != 0 || header.LogAt < MiB || header.LogAt > (ulong)file.LengthBytes - MiB)
+        if (header.LogBytes < MiB
+            || header.LogAt % MiB != 0
+            || header.LogAt < MiB
+            || header.LogAt > (ulong)file.LengthBytes - MiB)
             throw VirtualDiskErrors.Damaged("VHDX", "its log is not where the header says");
         CheckTable();
         if (pending.Count > 0) Replay();
@@ -263,6 +269,8 @@ internal sealed class VhdxDisk : IVirtualDisk
                 if (isBitmap) bitmaps.Add(new ByteRange(at, VhdxTable.BitmapBytes));
                 else blocks.Add(at);
             }
+
+            VirtualDiskErrors.CheckCount("VHDX", blocks, contents.BlockBytes, view.LengthBytes);
         }
 
         VirtualDiskErrors.CheckPlaces("VHDX", blocks, contents.BlockBytes, bitmaps, view.LengthBytes);

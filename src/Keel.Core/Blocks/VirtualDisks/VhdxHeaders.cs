@@ -17,7 +17,8 @@ internal sealed class VhdxHeaders
     /// <summary>The header that counts.</summary>
     public VhdxHeaderRecord Current { get; private set; }
 
-    /// <exception cref="Errors.UnreadableException">Neither is whole, or they are of a version that keel does not know.</exception>
+    /// <exception cref="Errors.UnreadableException">Neither is whole, or they are of a version that keel does not
+    /// know.</exception>
     public static VhdxHeaders Read(IBackingFile file)
     {
         var (first, second) = (At(file, FirstAt), At(file, SecondAt));

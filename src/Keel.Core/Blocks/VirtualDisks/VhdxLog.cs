@@ -7,7 +7,9 @@ internal sealed class VhdxLog
 {
     private const int SectorBytes = 4096, LargestBytes = 64 * 1024 * 1024;
 
-    /// <summary>Checksums are made of so many times the log's length at most; a log that wants more is made to tire a reader.</summary>
+    /// <summary>
+    /// Checksums are made of so many times the log's length at most; a log that wants more is made to tire a reader.
+    /// </summary>
     private const int Budget = 16;
 
     private readonly byte[] log;
@@ -46,7 +48,8 @@ internal sealed class VhdxLog
             throw VirtualDiskErrors.Damaged("VHDX", "it is cut short: its log was written when it was longer");
         var writes = sequence.SelectMany(log.WritesOf).ToList();
         var end = (long)last.LastFileBytes;
-        if (writes.Exists(write => write.Range.End > end)) throw VirtualDiskErrors.Damaged("VHDX", "its log writes behind its end");
+        if (writes.Exists(write => write.Range.End > end))
+            throw VirtualDiskErrors.Damaged("VHDX", "its log writes behind its end");
         return (writes, Math.Max(file.LengthBytes, end));
     }
 
@@ -99,7 +102,8 @@ internal sealed class VhdxLog
     {
         var entry = log.At<VhdxLogEntryRecord>(at);
         if (entry.Mark != VhdxLogEntryRecord.MarkValue || entry.LogId != id || entry.Sequence == 0) return null;
-        if (entry.EntryBytes is < SectorBytes || entry.EntryBytes % SectorBytes != 0 || entry.EntryBytes > log.Length) return null;
+        if (entry.EntryBytes < SectorBytes || entry.EntryBytes % SectorBytes != 0 || entry.EntryBytes > log.Length)
+            return null;
         if (entry.TailAt >= log.Length || entry.TailAt % SectorBytes != 0) return null;
         if (SectorsFor(entry.DescriptorCount) > entry.EntryBytes / SectorBytes) return null;
         budget -= entry.EntryBytes;
@@ -135,7 +139,8 @@ internal sealed class VhdxLog
         var dataAt = SectorsFor(head.DescriptorCount) * SectorBytes;
         for (var number = 0; number < head.DescriptorCount; number++)
         {
-            var descriptor = bytes.At<VhdxLogDescriptorRecord>(VhdxLogEntryRecord.Bytes + (number * VhdxLogDescriptorRecord.Bytes));
+            var place = VhdxLogEntryRecord.Bytes + (number * VhdxLogDescriptorRecord.Bytes);
+            var descriptor = bytes.At<VhdxLogDescriptorRecord>(place);
             if (descriptor.At > long.MaxValue / 2 || descriptor.Sequence != head.Sequence) throw BadDescriptor();
             if (descriptor.Mark == VhdxLogDescriptorRecord.ZeroMark)
             {

@@ -3,8 +3,8 @@ using System.Runtime.InteropServices;
 namespace Keel.Core.Blocks.VirtualDisks;
 
 /// <summary>
-/// The table of a VHDX's blocks: an entry of eight bytes each, and one for a sector bitmap behind every chunk of them (MS-VHDX 2.5,
-/// "BAT").
+/// The table of a VHDX's blocks: an entry of eight bytes each, and one for a sector bitmap behind every chunk of them (MS-VHDX
+/// 2.5, "BAT").
 /// </summary>
 internal sealed class VhdxTable(VhdxContents contents, Func<IReadableBlocks> tables)
 {

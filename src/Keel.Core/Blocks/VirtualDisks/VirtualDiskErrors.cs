@@ -13,11 +13,24 @@ internal static class VirtualDiskErrors
         $"As far as keel can tell, {why}.",
         "Compare its size with the original's, or take an older copy. Where it is a plain image after all: --kind raw");
 
+    /// <summary>Other files hold only what differs from the disk, and a write to it would spoil them.</summary>
+    public static RefusedException HasChildren(string path, string child) => new(
+        $"{path} is what {child} differs from, and nothing was written.",
+        "A write to it would break the other one, which is the younger state of the same disk.",
+        "Name the youngest file of the chain. If the other one is not wanted any more, move it to another folder first.");
+
     /// <summary>A running machine was saved with its memory, which knows the disk as it is now.</summary>
     public static RefusedException Saved() => new(
         "The virtual disk belongs to a machine that is saved with its memory, and nothing was written.",
         "When that machine goes on, it would overwrite the repair, or be confused by it.",
         "Start the machine and shut it down, or discard its saved state; then run the same command again.");
+
+    /// <summary>Refuses a table that names more blocks than the file can hold, before they are all looked at.</summary>
+    /// <exception cref="UnreadableException">It does.</exception>
+    public static void CheckCount(string form, List<long> places, long blockBytes, long fileBytes)
+    {
+        if (places.Count > fileBytes / blockBytes) throw Damaged(form, "its table names more blocks than the file can hold");
+    }
 
     /// <summary>Refuses to write where blocks lie over each other, over the tables, or behind the end.</summary>
     /// <param name="form">The name of its format.</param>

@@ -228,8 +228,9 @@ internal sealed class DiskLayoutCheck : ILinkCheck
     private static IEnumerable<Finding> Company(Machine machine)
     {
         var start = machine.StartDisk;
+        var others = machine.NamedDisks.Where(disk => disk != start.Outermost);
         if (!start.Layout.Identity.IsNone
-            && machine.Disks.FirstOrDefault(disk => disk != start && disk.Inside is null && disk.Layout.Identity == start.Layout.Identity) is { } twin)
+            && others.FirstOrDefault(disk => disk.Layout.Identity == start.Layout.Identity) is { } twin)
         {
             yield return Twin.At(
                 Fact.Disk.Is(start.Path),

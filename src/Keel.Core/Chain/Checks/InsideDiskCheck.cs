@@ -49,6 +49,18 @@ internal static class InsideDiskCheck
         Beyond = "Bring the whole file back from a backup; a missing parent belongs into the folder of the file."
     };
 
+    public static readonly FindingKind ParentMissing = new(
+        "inside-parent-missing",
+        Link.WindowsEntry,
+        Severity.Error,
+        "The virtual disk file that Windows starts from holds only what differs from another file, which is not there.",
+        StartupScreens.NoSuchFile,
+        StartupScreens.NameNotFound)
+    {
+        HidesFrom = Link.LoaderFile,
+        Beyond = "Bring the other file back into the folder of the file that differs from it."
+    };
+
     public static readonly FindingKind VolumeGone = new(
         "inside-volume-gone",
         Link.WindowsEntry,
@@ -84,7 +96,11 @@ internal static class InsideDiskCheck
         if (holder?.Files?.FileExists(place.File) == true)
         {
             if (machine.Inside.ProblemOf(device) is { } problem)
-                return Damaged.At(title, path, Fact.Volume.Is(holder.Ref), Fact.Reason.Is(problem.AsRemark()));
+            {
+                var kind = problem.Reason?.Id == InsideDisk.ParentMissing ? ParentMissing : Damaged;
+                return kind.At(title, path, Fact.Volume.Is(holder.Ref), Fact.Reason.Is(problem.AsRemark()));
+            }
+
             return VolumeGone.At(title, path, Fact.Volume.Is(holder.Ref));
         }
 
@@ -101,16 +117,18 @@ internal static class InsideDiskCheck
     }
 
     /// <summary>
-    /// The disk that an entry means whose file is not where it says: the only one that was found with a file of that name, else the
-    /// only one that has that very volume.
+    /// The disk that an entry means whose file is not where it says: the only one that was found with a file of that name.
     /// </summary>
     public static InsideDisk? Successor(Machine machine, VirtualPlace place)
     {
         machine.Inside.FindLying();
         var all = machine.Inside.Disks.Select(disk => disk.Inside!).ToList();
         var name = VolumeExtensions.NameOf(place.File);
-        var named = all.Where(disk => VolumeExtensions.NameOf(disk.Place.File).Equals(name, StringComparison.OrdinalIgnoreCase)).ToList();
+        var named = all.Where(IsNamedSo).ToList();
         return named is [var only] ? only : null;
+
+        bool IsNamedSo(InsideDisk disk) =>
+            VolumeExtensions.NameOf(disk.Place.File).Equals(name, StringComparison.OrdinalIgnoreCase);
     }
 
     /// <summary>Why the file does not hold all of its disk; null where it does.</summary>
@@ -129,7 +147,8 @@ internal static class InsideDiskCheck
 
     private static Finding? RoomFor(Machine machine, DiskVolume volume, KnownFact title, KnownFact path)
     {
-        if (machine.Disks.FirstOrDefault(disk => disk.Path == volume.DiskPath)?.Inside is not { HasParent: false } inside) return null;
+        var disk = machine.Disks.FirstOrDefault(disk => disk.Path == volume.DiskPath);
+        if (disk?.Inside is not { HasParent: false } inside) return null;
         var holder = inside.Host.Volumes.FirstOrDefault(other => other.Number == inside.Place.Volume);
         if (holder?.Files is not { } files || files.Find(inside.Place.File) is not { } file) return null;
         var missing = inside.LengthBytes - file.SizeBytes;

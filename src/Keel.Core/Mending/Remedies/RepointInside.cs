@@ -25,7 +25,8 @@ internal sealed class RepointInside : IRemedy
         {
             foreach (var element in entry.Elements.Where(Element.IsDevice).ToList())
             {
-                if (entry.Device(element) is not { IsInVirtualDisk: true } device || machine.VolumeOf(device) is not null) continue;
+                if (entry.Device(element) is not { IsInVirtualDisk: true } device) continue;
+                if (machine.VolumeOf(device) is not null) continue;
                 if (Successor(machine, device) is not { } now) continue;
                 entry.Set(element, now.Device);
                 path = now.File;
