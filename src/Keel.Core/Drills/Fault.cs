@@ -24,7 +24,9 @@ public sealed record Fault(string Id, string Ticket, string Caller, string Words
     /// <summary>What the machine wrote down of it; null where it had no chance to write anything.</summary>
     internal Action<PracticeMemory>? Remembered { get; init; }
 
-    /// <summary>What it does one after the other, the disk being written in between: where it is several faults at once.</summary>
+    /// <summary>
+    /// What it does one after the other, the disk being written in between: where it is several faults at once.
+    /// </summary>
     internal IReadOnlyList<Action<Machine>> Stages
     {
         get => field ?? [Apply];

@@ -61,7 +61,7 @@ internal sealed class ImageServer : IDisposable
         var server = new ImageServer(image, Process.Start(start)!, folder, socket);
         try
         {
-            server.WaitForSocket(socket, forWriting);
+            server.WaitForSocket(socket);
             return server;
         }
         catch
@@ -115,7 +115,15 @@ internal sealed class ImageServer : IDisposable
             .Select(folder => Path.Combine(folder, Program))
             .FirstOrDefault(File.Exists);
 
-    private void WaitForSocket(string socket, bool forWriting)
+    /// <summary>Why it ended by itself; null where it still runs a moment later.</summary>
+    public KeelException? WhyEnded()
+    {
+        const int secondsToEnd = 2;
+        if (!process.WaitForExit(TimeSpan.FromSeconds(secondsToEnd))) return null;
+        return CantServe(process.StandardError.ReadToEnd().Trim());
+    }
+
+    private void WaitForSocket(string socket)
     {
         const int tries = 1000, pauseMilliseconds = 10;
         for (var number = 0; number < tries && !process.HasExited; number++)
@@ -124,18 +132,22 @@ internal sealed class ImageServer : IDisposable
             Thread.Sleep(pauseMilliseconds);
         }
 
-        var words = process.HasExited ? process.StandardError.ReadToEnd().Trim() : "nothing, and does not begin";
-        if (words.Contains("lock", StringComparison.OrdinalIgnoreCase))
+        throw CantServe(process.HasExited ? process.StandardError.ReadToEnd().Trim() : "nothing, and does not begin");
+    }
+
+    private KeelException CantServe(string words)
+    {
+        if (!words.Contains("lock", StringComparison.OrdinalIgnoreCase))
         {
-            throw new RefusedException(
-                $"{Image} is in use, and nothing was {(forWriting ? "written" : "read")}.",
+            return new UnreadableException(
+                $"{Image} can't be opened.",
                 $"The helper says: {words}",
-                "Shut down the machine that runs from it, and run the same command again.");
+                "If it is damaged, repair it with the program that made it, or take an older copy.");
         }
 
-        throw new UnreadableException(
-            $"{Image} can't be opened.",
+        return new RefusedException(
+            $"{Image} is in use, and nothing was written.",
             $"The helper says: {words}",
-            "If it is damaged, repair it with the program that made it, or take an older copy.");
+            "Shut down the machine that runs from it, and run the same command again.");
     }
 }

@@ -50,10 +50,11 @@ internal sealed class NbdDisk : IDisk
         {
             return new NbdDisk(server.Image, Connected(server), server, traits, sectorBytes);
         }
-        catch
+        catch (UnreadableException e)
         {
+            var why = server.WhyEnded();
             server.Dispose();
-            throw;
+            throw why ?? e;
         }
     }
 
