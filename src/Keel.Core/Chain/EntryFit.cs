@@ -12,7 +12,10 @@ internal sealed record EntryFit(WindowsInstallation? Installation, IReadOnlyList
 
     public static EntryFit Of(Machine machine, BootEntry entry)
     {
+        uint[] devices = [Element.WindowsVolume, Element.ProgramVolume];
+        var isInside = devices.Any(element => entry.Device(element) is { IsInVirtualDisk: true });
         var scored = machine.StoreInstallations
+            .Where(installation => isInside || installation.Volume.InFile is null)
             .Select(installation => (Installation: installation, Score: ScoreOf(machine, entry, installation)))
             .ToList();
         if (scored.Count == 0) return new EntryFit(null, []);

@@ -31,15 +31,16 @@ public sealed class InsideMachine
     {
         if (areNamedFound || machine.StartDisk.Inside is not null) return;
         areNamedFound = true;
-        if (machine.Store.Store is not { } store) return;
-        foreach (var entry in store.Entries)
-        {
-            foreach (var element in entry.Elements.Where(Element.IsDevice))
-            {
-                if (entry.Device(element)?.AsVirtual() is { } place) Open(place);
-            }
-        }
+        foreach (var device in Named().ToList()) Open(device.AsVirtual()!);
     }
+
+    /// <summary>The device values of the store that name a volume in a virtual disk file.</summary>
+    private IEnumerable<BootDevice> Named() => machine.Store.Store is not { } store
+        ? []
+        : store.Entries
+            .SelectMany(entry => entry.Elements.Where(Element.IsDevice).Select(entry.Device))
+            .OfType<BootDevice>()
+            .Where(device => device.AsVirtual() is not null);
 
     /// <summary>Opens those that lie where they usually do: in the root of a volume, and in folders named for them.</summary>
     public void FindLying()
@@ -51,6 +52,18 @@ public sealed class InsideMachine
             if (volume.Files is not { } files) continue;
             foreach (var path in Lying(files).Take(MostFiles).ToList()) Open(volume, path);
         }
+    }
+
+    /// <summary>
+    /// Whether an installation on a volume is one for the store of the machine: those of a virtual disk that starts by itself,
+    /// and that no entry names, belong to another machine.
+    /// </summary>
+    internal bool IsForStore(DiskVolume volume)
+    {
+        if (volume.InFile is null || Named().Any(place => VolumeOf(place)?.DiskPath == volume.DiskPath)) return true;
+        string[] managers = [@"\bootmgr", @"\EFI\Microsoft\Boot\bootmgfw.efi"];
+        var disk = Disks.FirstOrDefault(known => known.Path == volume.DiskPath);
+        return disk?.Volumes.Any(other => managers.Any(path => other.Files?.FileExists(path) == true)) != true;
     }
 
     /// <summary>Why the file that a device names gives no disk; null where it does.</summary>

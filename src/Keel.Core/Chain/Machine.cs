@@ -106,7 +106,8 @@ public sealed class Machine : IDisposable
     public InsideMachine Inside => inside;
 
     /// <summary>Those of them that a store can list: NT 6 and later.</summary>
-    public IReadOnlyList<WindowsInstallation> StoreInstallations => [.. Installations.Where(installation => !installation.IsNt5)];
+    public IReadOnlyList<WindowsInstallation> StoreInstallations =>
+        [.. Installations.Where(installation => !installation.IsNt5 && inside.IsForStore(installation.Volume))];
 
     /// <summary>What shows that it is a machine of NT 5; null for later ones.</summary>
     public Remark? Nt5Evidence => View.Nt5.Evidence;

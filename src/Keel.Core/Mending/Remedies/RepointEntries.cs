@@ -53,7 +53,7 @@ internal sealed class RepointEntries : IRemedy
     /// </summary>
     private static DiskVolume? Successor(Machine machine, BootEntry entry, BootDevice stale)
     {
-        var candidates = machine.Volumes.Where(volume => Fits(machine, entry, volume)).ToList();
+        var candidates = machine.Volumes.Where(volume => volume.InFile is null && Fits(machine, entry, volume)).ToList();
         return candidates.Count == 1
             ? candidates[0]
             : candidates
