@@ -26,7 +26,8 @@ public sealed class EntryFaultTests
             .. DriverAndVolumeFaultTests.Beginnings,
             .. BootFileFaultTests.Beginnings,
             .. EfiVolumeFaultTests.Beginnings,
-            .. TableFaultTests.Beginnings
+            .. TableFaultTests.Beginnings,
+            .. InsideFaultTests.Beginnings
         ])).Count();
         tested.ShouldBe(all);
     }

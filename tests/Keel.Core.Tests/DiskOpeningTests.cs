@@ -149,6 +149,26 @@ public sealed class DiskOpeningTests
     [Theory]
     [InlineData(false)]
     [InlineData(true)]
+    public async Task A_chain_is_to_another_reader_the_same_disk(bool isVhdx)
+    {
+        using var scratch = new Scratch();
+        var chain = Chain(scratch, isVhdx, names: ["old.vhdx", "young.vhdx"], parentOf: name => $@".\{name}");
+        const string script = """
+            import pyvhdi, sys
+            parent, child = pyvhdi.file(), pyvhdi.file()
+            parent.open(sys.argv[1])
+            child.open(sys.argv[2])
+            child.set_parent(parent)
+            open(sys.argv[3], "wb").write(child.read_buffer_at_offset(child.get_media_size(), 0))
+            """;
+        await Tool.MustAgree("/usr/bin/python3", "-c", script, chain[0], chain[1], scratch["read"]);
+        using var disk = Usual.Open(chain[1]);
+        (await File.ReadAllBytesAsync(scratch["read"])).ShouldHold(disk.ReadBytes(0, (int)disk.LengthBytes));
+    }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
     public void A_parent_that_was_written_since_is_not_taken(bool isVhdx)
     {
         using var scratch = new Scratch();

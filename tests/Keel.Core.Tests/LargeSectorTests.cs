@@ -19,7 +19,10 @@ public sealed class LargeSectorTests
         "foreign-mbr-code",
         "store-redirected",
         "software-hive-missing",
-        "start-driver-key-missing"
+        "start-driver-key-missing",
+        "inside-file-damaged",
+        "inside-file-missing",
+        "inside-parent-missing"
     ];
 
     public static IEnumerable<TheoryDataRow<string>> EveryFault() =>

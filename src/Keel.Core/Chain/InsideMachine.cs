@@ -11,7 +11,7 @@ public sealed class InsideMachine
     private const int MostDisks = 32, MostFiles = 200;
     private static readonly string[] Endings = [".vhd", ".vhdx"], Folders = ["vhd", "virtual", "machines"];
     private readonly Machine machine;
-    private readonly List<(DiskVolume Holder, string File, MachineDisk? Disk, KeelException? Problem)> known = [];
+    private readonly List<KnownFile> known = [];
     private bool areNamedFound, areLyingFound;
 
     internal InsideMachine(Machine machine) => this.machine = machine;
@@ -49,8 +49,7 @@ public sealed class InsideMachine
         areLyingFound = true;
         foreach (var volume in machine.Volumes.ToList())
         {
-            if (volume.Files is not { } files) continue;
-            foreach (var path in Lying(files).Take(MostFiles).ToList()) Open(volume, path);
+            foreach (var path in Lying(volume)) Open(volume, path);
         }
     }
 
@@ -97,6 +96,21 @@ public sealed class InsideMachine
                 "'keel survey DISK --inside' with the same place shows what it holds.");
     }
 
+    /// <summary>
+    /// Where such files lie on a volume; what the disk does not give is not looked into, and told where it is needed.
+    /// </summary>
+    private static List<string> Lying(DiskVolume volume)
+    {
+        try
+        {
+            return volume.Files is { } files ? [.. Lying(files).Take(MostFiles)] : [];
+        }
+        catch (KeelException)
+        {
+            return [];
+        }
+    }
+
     private static IEnumerable<string> Lying(IVolume files)
     {
         foreach (var file in files.List(""))
@@ -113,13 +127,13 @@ public sealed class InsideMachine
     private MachineDisk? Open(VirtualPlace place) =>
         machine.VolumeOf(place.Holder) is { } holder ? Open(holder, place.File).Disk : null;
 
-    private (DiskVolume Holder, string File, MachineDisk? Disk, KeelException? Problem) Open(DiskVolume holder, string file)
+    private KnownFile Open(DiskVolume holder, string file)
     {
         var index = known.FindIndex(one => one.Holder.DiskPath == holder.DiskPath && one.Holder.Number == holder.Number
             && one.File.Equals(file, StringComparison.OrdinalIgnoreCase));
         if (index >= 0 && known[index].Disk is not null) return known[index];
         if (index >= 0) known.RemoveAt(index);
-        if (known.Count >= MostDisks) return (holder, file, null, TooMany());
+        if (known.Count >= MostDisks) return new KnownFile(holder, file, null, TooMany());
         known.Add(Try(holder, file));
         return known[^1];
     }
@@ -129,16 +143,23 @@ public sealed class InsideMachine
         $"It looks into {MostDisks}.",
         "Name the one that is meant: --inside volume:N:FILE");
 
-    private (DiskVolume Holder, string File, MachineDisk? Disk, KeelException? Problem) Try(DiskVolume holder, string file)
+    private KnownFile Try(DiskVolume holder, string file)
     {
         try
         {
             var host = machine.Disks.First(disk => disk.Path == holder.DiskPath);
-            return (holder, file, machine.Add(host, new InsidePath(holder.Number, file)), null);
+            return new KnownFile(holder, file, machine.Add(host, new InsidePath(holder.Number, file)), null);
         }
         catch (KeelException e)
         {
-            return (holder, file, null, e);
+            return new KnownFile(holder, file, null, e);
         }
     }
+
+    /// <summary>A file that was opened, or could not be.</summary>
+    /// <param name="Holder">The volume that it is on.</param>
+    /// <param name="File">Its path.</param>
+    /// <param name="Disk">The disk in it; null where it could not be opened.</param>
+    /// <param name="Problem">Why not.</param>
+    private sealed record KnownFile(DiskVolume Holder, string File, MachineDisk? Disk, KeelException? Problem);
 }
