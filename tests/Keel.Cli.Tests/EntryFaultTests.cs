@@ -27,7 +27,8 @@ public sealed class EntryFaultTests
             .. BootFileFaultTests.Beginnings,
             .. EfiVolumeFaultTests.Beginnings,
             .. TableFaultTests.Beginnings,
-            .. InsideFaultTests.Beginnings
+            .. InsideFaultTests.Beginnings,
+            .. RecoveryFaultTests.Beginnings
         ])).Count();
         tested.ShouldBe(all);
     }

@@ -148,7 +148,8 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
             "windows-",
             "software-",
             "start-driver-",
-            "inside-"
+            "inside-",
+            "recovery-"
         }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
 
     private bool TouchesFallback =>

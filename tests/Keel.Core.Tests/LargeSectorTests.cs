@@ -18,6 +18,8 @@ public sealed class LargeSectorTests
         "layout-firmware-mismatch",
         "foreign-mbr-code",
         "store-redirected",
+        "recovery-image-missing",
+        "recovery-image-damaged",
         "software-hive-missing",
         "start-driver-key-missing",
         "inside-file-damaged",

@@ -11,6 +11,7 @@ using Keel.Core.Layout;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Tests;
 
@@ -21,6 +22,7 @@ public sealed class RecordLayoutTests
 {
     private static readonly Dictionary<Type, int> Sizes = new()
     {
+        [typeof(ImageHeaderRecord)] = 124,
         [typeof(GptHeaderRecord)] = 92,
         [typeof(GptEntryRecord)] = 128,
         [typeof(PartitionSlotRecord)] = 16,
@@ -112,6 +114,24 @@ public sealed class RecordLayoutTests
         { typeof(VhdLocatorRecord), nameof(VhdLocatorRecord.SpaceBytes), 4, 4 },
         { typeof(VhdLocatorRecord), nameof(VhdLocatorRecord.LengthBytes), 8, 4 },
         { typeof(VhdLocatorRecord), nameof(VhdLocatorRecord.At), 16, 8 },
+
+        // Windows Imaging File Format: the header
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.Signature), 0, 8 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.HeaderBytes), 8, 4 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.Version), 12, 4 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.Flags), 16, 4 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.PieceBytes), 20, 4 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.Id), 24, 16 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.Part), 40, 2 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.Parts), 42, 2 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.Images), 44, 4 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.LookupTableLength), 48, 8 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.LookupTableOffset), 56, 8 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.LookupTableWholeLength), 64, 8 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.DescriptionLength), 72, 8 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.DescriptionOffset), 80, 8 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.DescriptionWholeLength), 88, 8 },
+        { typeof(ImageHeaderRecord), nameof(ImageHeaderRecord.StartImage), 120, 4 },
 
         // MS-VHDX 2.2.2: Headers
         { typeof(VhdxHeaderRecord), nameof(VhdxHeaderRecord.Mark), 0, 4 },

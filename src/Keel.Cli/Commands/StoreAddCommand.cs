@@ -10,11 +10,11 @@ using Keel.Core.Volumes;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>keel store add windows | nt5 | program | like</summary>
+/// <summary>keel store add windows | nt5 | recovery | program | like</summary>
 internal static class StoreAddCommand
 {
     public static Command Create(CommonOptions common) =>
-        new("add", "A new entry, at the end of the menu.") { Windows(common), Nt5(common), Program(common), Like(common) };
+        new("add", "A new entry, at the end of the menu.") { Windows(common), Nt5(common), Recovery(common), Program(common), Like(common) };
 
     private static Option<string?> TitleOption() => new("--title") { Description = "what the menu shows", HelpName = "TITLE" };
 
@@ -85,6 +85,22 @@ internal static class StoreAddCommand
                 parsed.GetValue(title) ?? "Earlier Windows",
                 DeviceOf(machine, words: null),
                 @"\ntldr"))));
+        return command;
+    }
+
+    private static Command Recovery(CommonOptions common)
+    {
+        var target = new StoreTarget(hasVolume: false);
+        var command = new Command("recovery", "An entry for the recovery environment of each Windows that is listed.");
+        target.AddTo(command, writes: true);
+        command.SetAction(parsed => target.Change(parsed, common, (store, _, machine) =>
+        {
+            var before = store.ToBytes();
+            var summary = RecoveryRequests.Add(RequireDisk(machine), store);
+            if (!store.ToBytes().AsSpan().SequenceEqual(before))
+                common.OutputOf(parsed).Message($"Note: {Words.Of(Remark.Of("line.ramdisk-form-unchecked"))}.");
+            return summary;
+        }));
         return command;
     }
 

@@ -128,5 +128,11 @@ internal sealed class SurveyView(Output output)
                 indent: 2,
                 hang: 2);
         }
+
+        foreach (var image in RecoveryPlaces.Of(machine))
+        {
+            var off = image.Settings.IsOff ? ", switched off" : "";
+            output.Paragraph($"Recovery environment: {image.File} on {image.Volume}{off}", indent: 2, hang: 2);
+        }
     }
 }

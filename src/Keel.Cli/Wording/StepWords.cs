@@ -129,6 +129,11 @@ internal static class StepWords
         (
             "line.inside-form-unchecked",
             "the device value for a virtual disk file is of a form that no running Windows has read yet"),
+        (
+            "line.ramdisk-form-unchecked",
+            "the device value for a ramdisk is of a form that no running Windows has read yet"),
+        ("line.recovery-listed", "recovery environment: {path} on {volume}"),
+        ("step.add-recovery", "Let the store lead to the recovery environment in {path} on {volume}."),
         ("line.installations-found", "Installations found: {installationCount}"),
         ("line.installation", "{product}[, build {build}] - {isListed?already listed|new}[, left out{isLeftOut?|}]"),
         ("line.kept", "kept: {title}"),

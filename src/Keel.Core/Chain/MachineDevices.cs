@@ -8,7 +8,7 @@ namespace Keel.Core.Chain;
 /// <summary>Device names by the volumes of a machine.</summary>
 public sealed class MachineDevices(Machine machine) : IDeviceNames
 {
-    private const string VolumePrefix = "volume:", FilePrefix = "file:", InsidePrefix = "inside:";
+    private const string VolumePrefix = "volume:", FilePrefix = "file:", InsidePrefix = "inside:", RamdiskPrefix = "ramdisk:";
 
     /// <inheritdoc/>
     public string Describe(BootDevice device)
@@ -24,7 +24,7 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
         if (device.AsFile() is { } file)
         {
             var inner = Describe(file.Inner);
-            var prefix = file.IsRamdisk ? "ramdisk:" : FilePrefix;
+            var prefix = file.IsRamdisk ? RamdiskPrefix : FilePrefix;
             var place = inner.StartsWith(VolumePrefix, StringComparison.Ordinal) ? inner[VolumePrefix.Length..] : inner;
             return $"{prefix}{place}:{file.Path}";
         }
@@ -46,6 +46,13 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
             && words.IndexOf(@":\", StringComparison.Ordinal) is var at and > 0)
         {
             return BootDevice.OfFile(Parse(VolumePrefix + words[FilePrefix.Length..at]), words[(at + 1)..]);
+        }
+
+        if (words.StartsWith(RamdiskPrefix, StringComparison.OrdinalIgnoreCase)
+            && words.IndexOf(@":\", StringComparison.Ordinal) is var end and > 0)
+        {
+            var holder = Parse(VolumePrefix + words[RamdiskPrefix.Length..end]);
+            return BootDevice.OfRamdisk(EntryId.OptionsOfRamdisks, holder, words[(end + 1)..]);
         }
 
         var isShort = words.Length > 0 && char.IsAsciiDigit(words[0]);

@@ -117,7 +117,7 @@ public static class StoreHealth
         if (store.Entries.Count == 0) return [StoreCheck.NoEntries.At()];
         return [
             .. ManagerEntryCheck.FindingsOf(store),
-            .. store.WindowsEntries.Count == 0
+            .. store.WindowsEntries.Count == 0 && !store.StartsOnlyImage
                 ? [WindowsEntryCheck.Missing.At(Fact.EntryCount.Is(store.Entries.Count))]
                 : Array.Empty<Finding>()
         ];

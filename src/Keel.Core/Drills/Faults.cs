@@ -16,6 +16,8 @@ public static class Faults
         "update-half-done",
         "clone-beside-original",
         "store-redirected",
+        "recovery-image-missing",
+        "recovery-image-damaged",
         "software-hive-missing",
         "start-driver-key-missing",
         "esp-missing",
@@ -47,7 +49,8 @@ public static class Faults
         .. BootFileFaults.All,
         .. WindowsFaults.All,
         .. TableFaults.All,
-        .. InsideFaults.All
+        .. InsideFaults.All,
+        .. RecoveryFaults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>

@@ -168,12 +168,16 @@ public static class PracticeDisk
 
     private static void FillSystem(Machine machine, PracticeSpec spec, PracticeLayout layout)
     {
+        if (machine.Installations is [{ Volume: { InFile: null } windows }])
+        {
+            var holder = machine.Volumes.FirstOrDefault(volume => volume.Partition.Range == layout.Recovery) ?? windows;
+            PracticeRecovery.Write(holder, windows);
+        }
+
         PracticeFiles.WriteBootFiles(
             machine,
             machine.Volumes.First(volume => volume.Number == PracticeLayout.SystemNumber),
             spec);
-        if (layout.Recovery is { } recovery)
-            PracticeFiles.WriteRecovery(machine.Volumes.First(volume => volume.Partition.Range == recovery));
         if (machine.Variables is not null && spec.Firmware == FirmwareKind.Uefi) PracticeVariables.Fill(machine);
     }
 }

@@ -92,7 +92,7 @@ internal static class PracticeFiles
         var store = FreshStore.Build(
             system,
             machine.BootFiles,
-            [new WindowsToList(machine.DeviceOf(machine.Installations[0].Volume), @"\Windows", spec.Product, spec.Build)],
+            [ToList(machine, spec)],
             "en-US",
             spec.Made,
             NewId);
@@ -112,13 +112,14 @@ internal static class PracticeFiles
         });
     }
 
-    public static void WriteRecovery(DiskVolume recovery) => recovery.Edit(files =>
+    private static WindowsToList ToList(Chain.Machine machine, PracticeSpec spec)
     {
-        files.CreateFolder(@"\Recovery\WindowsRE");
-        files.WriteFile(
-            @"\Recovery\WindowsRE\ReAgent.xml",
-            "<?xml version='1.0' encoding='utf-8'?>\r\n<WindowsRE version=\"2.0\"/>\r\n"u8);
-    });
+        var windows = machine.Installations[0];
+        return new WindowsToList(machine.DeviceOf(windows.Volume), @"\Windows", spec.Product, spec.Build)
+        {
+            Recovery = RecoveryPlaces.ToList(machine, windows)
+        };
+    }
 
     private static void WriteCopies(IVolume files, string version)
     {

@@ -26,6 +26,7 @@ internal static class AllRemedies
         new AddManagerEntry(),
         new RepointEntries(),
         new RepointInside(),
+        new AddRecovery(),
         new ChoosePreferred(),
         new CorrectMenu(),
         new RenameWindowsFolder(),

@@ -43,8 +43,7 @@ internal static class StoreRebuild
         details.AddRange(machine.StoreInstallations.Select(found => new StepDetail(
             Describe(found).With(Fact.IsListed.Is(machine.IsListed(found)), Fact.IsLeftOut.Is(!installations.Contains(found))),
             StepDetailKind.Installation)));
-        var systems = installations.Select(found =>
-            new WindowsToList(machine.DeviceOf(found.Volume), found.Folder, TitleOf(machine, old, found), found.Build));
+        var systems = installations.Select(found => ToList(machine, old, found)).ToList();
         var store = FreshStore.Build(
             system,
             kind,
@@ -52,13 +51,31 @@ internal static class StoreRebuild
             old?.Manager?.Text(Element.Language) ?? UsualLanguage,
             terms.Clock.GetUtcNow(),
             terms.NewId);
+        var recoveries = systems.Select(listed => listed.Recovery).OfType<RecoveryToList>().DistinctBy(one => one.File).ToList();
+        details.AddRange(recoveries.Select(recovery => new StepDetail(Listed(machine, recovery))));
+        if (recoveries.Count > 0) details.Add(new StepDetail(UncheckedRamdiskForm()));
         if (installations.Any(found => found.Volume.InFile is not null)) details.Add(new StepDetail(UncheckedForm()));
         if (old is not null) Keep(old, store, details);
         return (store.ToBytes(), details);
     }
 
+    private static WindowsToList ToList(Machine machine, BootStore? old, WindowsInstallation found) =>
+        new(machine.DeviceOf(found.Volume), found.Folder, TitleOf(machine, old, found), found.Build)
+        {
+            Recovery = RecoveryPlaces.ToList(machine, found)
+        };
+
+    /// <summary>The line on a recovery environment that got its entry.</summary>
+    private static Remark Listed(Machine machine, RecoveryToList recovery) => Remark.Of(
+        "line.recovery-listed",
+        Fact.Path.Is(recovery.File),
+        Fact.Volume.Is(machine.VolumeOf(recovery.Volume)!.Ref));
+
     /// <summary>What is said wherever a device value for a virtual disk file is written.</summary>
     public static Remark UncheckedForm() => Remark.Of("line.inside-form-unchecked");
+
+    /// <summary>What is said wherever a device value for a ramdisk is written.</summary>
+    public static Remark UncheckedRamdiskForm() => Remark.Of("line.ramdisk-form-unchecked");
 
     /// <summary>Renames the store and its logs to the first free name; gives a line for each.</summary>
     public static List<Remark> SetAside(IVolume files, string path)
@@ -95,10 +112,10 @@ internal static class StoreRebuild
     /// <summary>Programs that the rebuild does not make itself.</summary>
     private static bool IsOtherSystem(BootEntry entry) => entry.Type.IsApplication
         && entry.Type != EntryType.Windows
-            && entry.Type != EntryType.Resume
-            && entry.Type != EntryType.Manager
-            && entry.Type != EntryType.MemoryTest
-            && entry.Type != EntryType.FirmwareList;
+        && entry.Type != EntryType.Resume
+        && entry.Type != EntryType.Manager
+        && entry.Type != EntryType.MemoryTest
+        && entry.Type != EntryType.FirmwareList;
 
     private static string Aside(string path, string ending, int number) => $"{path}{ending}.aside{number}";
 

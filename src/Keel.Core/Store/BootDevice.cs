@@ -10,8 +10,9 @@ namespace Keel.Core.Store;
 /// <remarks>Forms other than a partition and "the volume started from" are kept as raw bytes.</remarks>
 public sealed class BootDevice
 {
-    private const int BodyAt = BootDeviceRecord.BodyAt, HeadBytes = 0x20, KindAt = 0x20, InnerAt = 0x28, VirtualAt = 0x34;
+    private const int BodyAt = BootDeviceRecord.BodyAt, HeadBytes = 0x20, KindAt = 0x20, VirtualAt = 0x34;
     private static readonly int PartitionBytes = Unsafe.SizeOf<BootDeviceRecord>();
+    private const int RamdiskPlaceBytes = 20;          // where it lies in memory, how long it is, where it begins: all 0
     private const uint GptTable = 0, MbrTable = 1;
     private const uint DiskLikeType = 0, RamdiskKind = 3, FileKind = 5, VirtualDiskKind = 6;
     private const uint StartedFromType = 5, PartitionType = 6;
@@ -95,16 +96,44 @@ public sealed class BootDevice
     /// The device value for a file on another device. The form is the one that readers here understand; no running Windows has
     /// read it.
     /// </summary>
-    public static BootDevice OfFile(BootDevice inner, string path)
+    public static BootDevice OfFile(BootDevice inner, string path) =>
+        OfBlocks(default, FileKind, before: [], FileDescription(inner, path));
+
+    /// <summary>
+    /// The device value for an image that is unpacked into memory. The form is put together from what is known of its parts; no
+    /// running Windows has read one that keel wrote.
+    /// </summary>
+    /// <param name="options">The entry with the options that such a device needs.</param>
+    /// <param name="holder">The volume that the image is on.</param>
+    /// <param name="path">The path of the image.</param>
+    public static BootDevice OfRamdisk(EntryId options, BootDevice holder, string path) =>
+        OfBlocks(options.Value, RamdiskKind, new byte[RamdiskPlaceBytes], FileDescription(holder, path));
+
+    private static BootDevice OfBlocks(Guid options, uint kind, byte[] before, byte[] file)
     {
-        byte[] name = [.. Encoding.Unicode.GetBytes(path), 0, 0];
-        var raw = new byte[InnerAt + (inner.Raw.Length - BodyAt) + name.Length];
-        var head = new BootDeviceRecord { Type = DiskLikeType, Length = (uint)(raw.Length - BodyAt) };
+        var raw = new byte[KindAt + sizeof(uint) + before.Length + file.Length];
+        var head = new BootDeviceRecord { Options = options, Type = DiskLikeType, Length = (uint)(raw.Length - BodyAt) };
         MemoryMarshal.AsBytes([head])[..HeadBytes].CopyTo(raw);
-        raw.Put(KindAt, FileKind);
-        inner.Raw.AsSpan(BodyAt).CopyTo(raw.AsSpan(InnerAt));
-        name.CopyTo(raw, raw.Length - name.Length);
+        raw.Put(KindAt, kind);
+        before.CopyTo(raw, KindAt + sizeof(uint));
+        file.CopyTo(raw, raw.Length - file.Length);
         return new BootDevice(raw);
+    }
+
+    /// <summary>The description of a file: its version, length and type, the device that it lies on, its path.</summary>
+    private static byte[] FileDescription(BootDevice holder, string path)
+    {
+        const uint version = 1, type = 5;
+        const int headBytes = 3 * sizeof(uint);
+        byte[] name = [.. Encoding.Unicode.GetBytes(path), 0, 0];
+        var device = holder.Raw.AsSpan(BodyAt);
+        var file = new byte[headBytes + device.Length + name.Length];
+        file.Put(0, version);
+        file.Put(sizeof(uint), (uint)file.Length);
+        file.Put(2 * sizeof(uint), type);
+        device.CopyTo(file.AsSpan(headBytes));
+        name.CopyTo(file, file.Length - name.Length);
+        return file;
     }
 
     /// <summary>
@@ -116,19 +145,12 @@ public sealed class BootDevice
     /// <param name="path">The path of the file.</param>
     public static BootDevice OfVirtual(Partition partition, BootDevice holder, string path)
     {
-        const int numberBytes = sizeof(uint), headBytes = 16, fileHeadBytes = 12, kindBytes = sizeof(uint);
-        const uint fileVersion = 1, fileType = 5;
-        byte[] name = [.. Encoding.Unicode.GetBytes(path), 0, 0];
-        var holderBytes = holder.Raw.AsSpan(BodyAt);
-        var fileBytes = fileHeadBytes + holderBytes.Length + name.Length;
-        var file = new byte[headBytes + kindBytes + fileBytes];
+        const int numberBytes = sizeof(uint), headBytes = 16, kindBytes = sizeof(uint);
+        var described = FileDescription(holder, path);
+        var file = new byte[headBytes + kindBytes + described.Length];
         file.Put(8, (uint)file.Length);
         file.Put(headBytes, FileKind);
-        file.Put(headBytes + kindBytes, fileVersion);
-        file.Put(headBytes + kindBytes + sizeof(uint), (uint)fileBytes);
-        file.Put(headBytes + kindBytes + (2 * sizeof(uint)), fileType);
-        holderBytes.CopyTo(file.AsSpan(headBytes + kindBytes + fileHeadBytes));
-        name.CopyTo(file, file.Length - name.Length);
+        described.CopyTo(file, headBytes + kindBytes);
 
         var raw = new byte[VirtualAt + numberBytes + file.Length];
         var head = Blank(PartitionType);
@@ -156,7 +178,7 @@ public sealed class BootDevice
     /// <summary>A file or ramdisk device: the device that the file lies on, and its path; null for other forms.</summary>
     public (BootDevice Inner, string Path, bool IsRamdisk)? AsFile()
     {
-        if (Type != DiskLikeType || Raw.Length < InnerAt) return null;
+        if (Type != DiskLikeType || Raw.Length < KindAt + sizeof(uint)) return null;
         var kind = Raw.At<uint>(KindAt);
         if (kind is not (FileKind or RamdiskKind or VirtualDiskKind)) return null;
         return Found(KindAt + sizeof(uint)) is { } found ? (found.Inner, found.Path, kind == RamdiskKind) : null;
@@ -184,6 +206,9 @@ public sealed class BootDevice
         var start = rest.IndexOf('\\', StringComparison.Ordinal);
         return start < 0 ? "" : rest[start..].Split('\0')[0];
     }
+
+    /// <summary>The entry with the options of this device; null where it has none.</summary>
+    public EntryId? Options => Record.Options == default ? null : new EntryId(Record.Options);
 
     /// <summary>Whether this names that partition of that disk.</summary>
     public bool Names(DiskIdentity disk, Partition partition) =>

@@ -24,6 +24,15 @@ public sealed class BootEntry
     /// <summary>What the menu calls it; null where it has no title.</summary>
     public string? Title => Text(Element.Title);
 
+    /// <summary>
+    /// Whether it starts a recovery or setup system, from an image that is unpacked into memory; such an entry has the type of a
+    /// Windows, and is none to repair.
+    /// </summary>
+    public bool IsRecovery => Type == EntryType.Windows
+        && (Device(Element.WindowsVolume)?.AsFile() is { IsRamdisk: true }
+            || Device(Element.ProgramVolume)?.AsFile() is { IsRamdisk: true }
+            || Number(Element.SetupSystem) is > 0);
+
     /// <summary>What people know it by: its title, else its type and id.</summary>
     public string Name => Title ?? $"{Type.Name} {Id}";
 

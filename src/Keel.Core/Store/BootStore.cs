@@ -35,17 +35,22 @@ public sealed class BootStore
     /// <summary>The boot manager's entry; null where the store has none.</summary>
     public BootEntry? Manager => Entry(EntryId.Manager);
 
-    /// <summary>The entries that start Windows, those in the menu first and in its order.</summary>
+    /// <summary>
+    /// The entries that start a Windows, those in the menu first and in its order; a recovery environment is none of them.
+    /// </summary>
     public IReadOnlyList<BootEntry> WindowsEntries
     {
         get
         {
             var order = Manager?.References(Element.MenuOrder) ?? [];
             return [.. Entries
-                .Where(entry => entry.Type == EntryType.Windows)
+                .Where(entry => entry.Type == EntryType.Windows && !entry.IsRecovery)
                 .OrderBy(entry => order.Contains(entry.Id) ? order.ToList().IndexOf(entry.Id) : int.MaxValue)];
         }
     }
+
+    /// <summary>Whether it only starts an image that is unpacked into memory, as the store of a medium does.</summary>
+    public bool StartsOnlyImage => WindowsEntries.Count == 0 && Preferred is { } id && Entry(id) is { IsRecovery: true };
 
     /// <summary>Reads a store.</summary>
     /// <exception cref="HiveDamagedException">The hive has no readable root.</exception>

@@ -6,6 +6,8 @@ internal static class Element
     public const uint ProgramVolume =
         0x11000001, ProgramFile = 0x12000002, Title = 0x12000004, Language = 0x12000005, SettingsFrom = 0x14000006;
 
+    public const uint RescueEntries = 0x14000008, RescueByItself = 0x16000009, SetupSystem = 0x26000022;
+    public const uint RamdiskVolume = 0x31000003, RamdiskFile = 0x32000004;
     public const uint SerialManagement = 0x16000020;
     public const uint MenuOrder = 0x24000001, OnceOnly = 0x24000002, Preferred = 0x23000003, MenuSeconds = 0x25000004;
 

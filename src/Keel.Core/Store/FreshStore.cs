@@ -102,6 +102,7 @@ public sealed class FreshStore
         entry.Set(Element.WindowsResumeEntry, resume.Id);
         if (order.Count == 0) manager.Set(Element.ManagerResumeEntry, resume.Id);
         order.Add(entry.Id);
+        if (windows.Recovery is { } recovery) RecoveryEntries.Put(store, files, entry, recovery, newId);
     }
 
     /// <summary>The settings that every Windows entry has.</summary>

@@ -24,7 +24,10 @@ internal sealed record SurveyDocument(
     int? SystemVolume,
     IReadOnlyList<DiskDocument> Disks,
     string? CutOff,
-    bool? SecureBoot);
+    bool? SecureBoot,
+    IReadOnlyList<RecoveryDocument> Recovery);
+
+internal sealed record RecoveryDocument(string Disk, int Volume, string File, bool Off);
 
 internal sealed record DiskDocument(
     string Path,

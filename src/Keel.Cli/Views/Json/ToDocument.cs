@@ -22,7 +22,14 @@ internal static class ToDocument
             machine.SystemVolume?.Number,
             [.. machine.Disks.Select(disk => Disk(machine, disk))],
             cutOff,
-            machine.SecureBoot.IsOn);
+            machine.SecureBoot.IsOn,
+            [
+                .. RecoveryPlaces.Of(machine).Select(image => new RecoveryDocument(
+                    image.Volume.DiskPath,
+                    image.Volume.Number,
+                    image.File,
+                    image.Settings.IsOff))
+            ]);
     }
 
     public static DiagnoseDocument Diagnose(Diagnosis diagnosis, string? cutOff = null)

@@ -37,6 +37,12 @@ internal sealed class ManagerEntryCheck : ILinkCheck
         Severity.Note,
         "The preferred entry starts another system; the first Windows of the menu is walked.");
 
+    public static readonly FindingKind StartsRecovery = new(
+        "preferred-recovery",
+        Link.ManagerEntry,
+        Severity.Warning,
+        "The preferred entry starts the recovery environment each time, and not Windows.");
+
     public static readonly FindingKind Redirected = new(
         "store-redirected",
         Link.ManagerEntry,
@@ -101,6 +107,8 @@ internal sealed class ManagerEntryCheck : ILinkCheck
             yield return kind.At(Fact.Title.Is(entry.Name), Fact.Type.Is(entry.Type.Name));
         }
 
+        if (store is { Preferred: { } first, WindowsEntries.Count: > 0 } && store.Entry(first) is { IsRecovery: true } recovery)
+            yield return StartsRecovery.At(Fact.Title.Is(recovery.Name));
         if (manager.Text(Element.StoreFile) is { Length: > 0 } elsewhere) yield return Redirected.At(Fact.Path.Is(elsewhere));
         var order = manager.References(Element.MenuOrder);
         if (order.Where(id => store.Entry(id) is null).ToList() is { Count: > 0 } gone)

@@ -112,7 +112,7 @@ internal sealed class WindowsEntryCheck : ILinkCheck
     {
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store })
             return LinkReport.Unreached("store.unusable");
-        if (store.WindowsEntries.Count == 0)
+        if (store.WindowsEntries.Count == 0 && (!store.StartsOnlyImage || machine.StoreInstallations.Count > 0))
         {
             var isInside = machine.StoreInstallations is { Count: > 0 } found
                 && found.All(installation => machine.Inside.Disks.Any(disk => disk.Path == installation.Volume.DiskPath));
@@ -121,7 +121,7 @@ internal sealed class WindowsEntryCheck : ILinkCheck
 
         if (store.Manager is { } manager
             && manager.Reference(Element.Preferred) is null
-            && !manager.References(Element.MenuOrder).Any(id => store.Entry(id)?.Type == EntryType.Windows))
+            && !manager.References(Element.MenuOrder).Any(id => IsWindows(store.Entry(id))))
         {
             return LinkReport.Wrong(Unlisted, Fact.Title.Is(store.WindowsEntries[0].Title ?? ""));
         }
@@ -129,6 +129,7 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         if (Started(store) is not { } entry) return LinkReport.Unreached("windows-entry.not-in-store");
 
         var findings = Places(machine, entry).Concat(Duplicates(machine, store)).ToList();
+        if (findings.All(finding => finding.Kind.Severity != Severity.Error)) findings.AddRange(RecoveryCheck.Of(machine, store));
         var sound = new List<KnownFact>
         {
             Fact.Title.Is(entry.Title ?? ""),
@@ -290,11 +291,14 @@ internal sealed class WindowsEntryCheck : ILinkCheck
     internal static BootEntry? Started(BootStore store)
     {
         if (store.Preferred is not { } preferred || store.Entry(preferred) is not { } entry) return null;
-        if (entry.Type == EntryType.Windows) return entry;
-        if (!StartsOther(entry)) return null;
+        if (IsWindows(entry) || store.StartsOnlyImage) return entry;
+        if (!StartsOther(entry) && !entry.IsRecovery) return null;
         var menu = store.Manager?.References(Element.MenuOrder) ?? [];
-        return menu.Select(store.Entry).OfType<BootEntry>().FirstOrDefault(listed => listed.Type == EntryType.Windows);
+        return menu.Select(store.Entry).OfType<BootEntry>().FirstOrDefault(IsWindows)
+            ?? (entry.IsRecovery ? store.WindowsEntries[0] : null);
     }
+
+    private static bool IsWindows(BootEntry? entry) => entry is { IsRecovery: false } && entry.Type == EntryType.Windows;
 
     /// <summary>Whether an entry starts a system that is no Windows of NT 6 or later.</summary>
     internal static bool StartsOther(BootEntry entry) =>

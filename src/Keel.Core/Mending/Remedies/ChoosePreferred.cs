@@ -11,6 +11,7 @@ internal sealed class ChoosePreferred : IRemedy
     public IReadOnlyList<FindingKind> Mends => [
         ManagerEntryCheck.PreferredDangling,
         ManagerEntryCheck.StartsNothing,
+        ManagerEntryCheck.StartsRecovery,
         WindowsEntryCheck.Unlisted
     ];
 
