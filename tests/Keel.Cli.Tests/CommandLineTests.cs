@@ -175,6 +175,7 @@ public sealed class CommandLineTests
         foreach (var step in (string[])[
             "store create DISK",
             "store add windows DISK --volume 2 --title Wheelhouse",
+            "store add recovery DISK",
             "store change DISK Wheelhouse program-volume=2 windows-volume=volume:2",
             "store menu DISK --seconds 12 --always yes",
             "store prefer DISK Wheelhouse"

@@ -28,7 +28,8 @@ public sealed class EntryFaultTests
             .. EfiVolumeFaultTests.Beginnings,
             .. TableFaultTests.Beginnings,
             .. InsideFaultTests.Beginnings,
-            .. RecoveryFaultTests.Beginnings
+            .. RecoveryFaultTests.Beginnings,
+            .. Nt5FaultTests.Beginnings
         ])).Count();
         tested.ShouldBe(all);
     }

@@ -46,7 +46,7 @@ internal static class FaultMatrix
                 || (isOnlyDoubtful && kind.Id != "foreign-mbr-code")
                 || isOnlyRefused
                 || Core.Drills.Faults.Find(fault).FirmwareStartsIt
-                || kind.Link >= Core.Chain.Link.Store);
+                || (kind.Link >= Core.Chain.Link.Store && !fault.StartsWith("ntldr-", StringComparison.Ordinal)));
         if (isOnlyRefused)
         {
             var refused = await disk.Json(1, "mend", "--yes");

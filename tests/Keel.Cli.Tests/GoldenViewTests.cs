@@ -27,6 +27,8 @@ public sealed partial class GoldenViewTests
         ("store-change", "none", "store menu DISK --seconds 15 --always yes --preview"),
         ("files-list", "manager-missing", "files list DISK"),
         ("services", "none", "services list DISK"),
+        ("diagnose-nt5", "boot-line-wrong-partition", "diagnose DISK"),
+        ("bootini", "boot-line-wrong-partition", "bootini list DISK"),
         ("mbr", "table-two-active", "mbr show DISK"),
         ("sector", "sector-wrong-hidden", "sector show DISK"),
         ("explain", "none", "explain c0000034"),

@@ -18,6 +18,8 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
 
     public (int Start, int Length) WindowsPart => isUefi ? (117, 256) : (65, 256);
 
+    private readonly bool isNt5 = Core.Drills.Faults.Find(fault).IsNt5;
+
     public Task Make() => KeelProgram.Must(0, "drill", "new", fault, "--firmware", firmware, "--out", Path);
 
     /// <summary>Disk and variables together.</summary>
@@ -111,11 +113,26 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
         else
         {
             await Tool.MustAgree("ntfsfix", "-n", system);
+            if (isNt5)
+            {
+                await OthersReadHive();
+                return;
+            }
+
             await Tool.MustAgree("sh", "-c", $"ntfscat -f {system} Boot/BCD > {scratch["BCD"]}");
         }
 
         await Tool.MustAgree("regfinfo", scratch["BCD"]);
         (await Tool.MustAgree("hivexml", scratch["BCD"])).ShouldContain("9dea862c-5cdd-4e70-acc1-f32b344d4795");
+    }
+
+    /// <summary>The SYSTEM hive of an NT 5 Windows.</summary>
+    private async Task OthersReadHive()
+    {
+        var windows = scratch["windows.volume"];
+        await Tool.MustAgree("sh", "-c", $"ntfscat -f {windows} WINDOWS/system32/config/system > {scratch["system"]}");
+        await Tool.MustAgree("regfinfo", scratch["system"]);
+        (await Tool.MustAgree("hivexml", scratch["system"])).ShouldContain("ControlSet001");
     }
 
     /// <summary>What the stand-in says when OVMF starts the disk with these variables.</summary>
@@ -149,7 +166,12 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
             "software-",
             "start-driver-",
             "inside-",
-            "recovery-"
+            "recovery-",
+            "detect-",
+            "boot-list-",
+            "boot-line-",
+            "nt5-hive-",
+            "nt5-kernel-"
         }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
 
     private bool TouchesFallback =>

@@ -152,7 +152,7 @@ public sealed class RemedySafetyTests
     [Theory]
     [InlineData("fault-files")]
     [InlineData("boot-code")]
-    public void A_machine_of_the_older_loader_is_recognised_and_not_written(string sign)
+    public void A_machine_of_the_older_loader_gets_nothing_of_the_newer_one(string sign)
     {
         using var scratch = new Scratch();
         var path = StartableDisk.Ntfs(scratch, "disk", loader: LoaderKind.Nt5Loader, fill: files =>
@@ -164,9 +164,12 @@ public sealed class RemedySafetyTests
         PracticeDisk.Change(path, machine => machine.StartDisk.Overlay.Write(0, new byte[440]));
         using var machine = Machine.Open(path);
         var plan = Plan.For(machine, RepairTerms.Usual);
-        plan.Findings.Select(finding => finding.Id).ShouldBe(["mbr-code-wiped", "nt5-machine"], ignoreOrder: true);
-        plan.Steps.ShouldBeEmpty();
-        plan.Changes.Any.ShouldBeFalse();
+        plan.Findings.Select(finding => finding.Id).ShouldBe(
+            sign == "boot-code"
+                ? ["mbr-code-wiped", "ntldr-missing", "detect-missing", "boot-list-missing"]
+                : ["mbr-code-wiped", "detect-missing", "boot-list-empty"],
+            ignoreOrder: true);
+        plan.Steps.ShouldHaveSingleItem().FindingId.ShouldBe("mbr-code-wiped");
         var empty = Store.BootStore.Empty(DateTimeOffset.UnixEpoch);
         Should.Throw<Errors.RefusedException>(() =>
             StoreRequests.Replace(machine, null, empty.ToBytes(), empty, Facts.Remark.Of("step.empty-store")));

@@ -21,6 +21,7 @@ internal sealed class CommandTree(CommonOptions common)
         ("store", StoreCommand.Create),
         ("files", FilesCommand.Create),
         ("firmware", FirmwareCommand.Create),
+        ("bootini", BootIniCommand.Create),
         ("services", ServicesCommand.Create),
         ("undo", UndoCommand.Create),
         ("logbook", LogbookCommand.Create),

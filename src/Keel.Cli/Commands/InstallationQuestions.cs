@@ -4,8 +4,11 @@ using Keel.Core.Windows;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>Asks of each installation found whether the store is to list it.</summary>
-internal sealed class InstallationQuestions(Output output, Machine machine)
+/// <summary>Asks of each installation found whether a store or a list is to have it.</summary>
+internal sealed class InstallationQuestions(
+    Output output,
+    IReadOnlyList<WindowsInstallation> all,
+    Func<WindowsInstallation, bool> isListedAlready)
 {
     private int asked;
     private int taken;
@@ -16,16 +19,15 @@ internal sealed class InstallationQuestions(Output output, Machine machine)
     /// <summary>Whether one is to be listed.</summary>
     public bool IsTaken(WindowsInstallation found, bool isListed)
     {
-        var all = machine.StoreInstallations;
         if (asked++ == 0 && !TakesAll)
         {
-            var fresh = all.Count(other => !machine.IsListed(other));
+            var fresh = all.Count(other => !isListedAlready(other));
             output.Message($"Installations found: {all.Count}, of them new: {fresh}.");
         }
 
         var isTaken = TakesAll || Ask(found, isListed, hasMore: asked < all.Count);
         if (isTaken) taken++;
-        if (asked == all.Count && taken == 0) output.Message("Careful: none is listed, so the new store starts no Windows.");
+        if (asked == all.Count && taken == 0) output.Message("Careful: none is listed, so no Windows is started.");
         return isTaken;
     }
 

@@ -18,7 +18,10 @@ internal static class StoreRebuildCommand
         command.SetAction(parsed => target.Run(parsed, common, machine =>
         {
             var output = common.OutputOf(parsed);
-            var questions = new InstallationQuestions(output, machine) { TakesAll = target.Yes(parsed) || !Output.CanAsk };
+            var questions = new InstallationQuestions(output, machine.StoreInstallations, machine.IsListed)
+            {
+                TakesAll = target.Yes(parsed) || !Output.CanAsk
+            };
             return StoreRequests.Rebuild(
                 machine,
                 target.Volume(parsed),

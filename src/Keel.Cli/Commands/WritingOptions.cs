@@ -23,6 +23,9 @@ internal sealed class WritingOptions(CommonOptions common, bool isDiskNeeded = f
 
     public Machine Open(ParseResult parsed) => machineOptions.Open(parsed);
 
+    /// <summary>Whether --yes was given.</summary>
+    public bool IsAgreed(ParseResult parsed) => parsed.GetValue(yes);
+
     /// <summary>Makes the plan, shows it, asks, writes, and gives the exit code.</summary>
     public int Run(ParseResult parsed, Func<Machine, Plan> request)
     {

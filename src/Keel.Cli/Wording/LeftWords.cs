@@ -200,6 +200,14 @@ internal static class LeftWords
             "drivers-without-files",
             "None of these drivers has its file.",
             "Bring the driver of the disk's controller, or set the controller to AHCI in the firmware's settings."),
+        .. Left(
+            "nt5-no-copy",
+            "No sound copy of {path} is on the disks: not among the files of a service pack, nor where Windows keeps copies.",
+            "Mount an installation medium of the same Windows, and run: keel files renew --from FOLDER"),
+        .. Left(
+            "boot-line-several-fit",
+            "{device} leads nowhere, and nothing says which of the installations it means.",
+            "Change the line yourself: keel bootini list shows the lines, keel bootini change corrects one."),
 
         // why a command that was asked for is refused
         (

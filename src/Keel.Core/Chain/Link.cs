@@ -44,6 +44,15 @@ public enum Link
     /// <summary>The loader's file.</summary>
     LoaderFile,
 
+    /// <summary>The program by which the NT 5 loader looks at the hardware.</summary>
+    DetectFile,
+
+    /// <summary>The list of systems of the NT 5 loader, boot.ini.</summary>
+    BootList,
+
+    /// <summary>The line of that list that is started.</summary>
+    BootLine,
+
     /// <summary>The SYSTEM hive.</summary>
     SystemHive,
 

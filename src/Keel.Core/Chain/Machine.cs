@@ -112,6 +112,12 @@ public sealed class Machine : IDisposable
     /// <summary>What shows that it is a machine of NT 5; null for later ones.</summary>
     public Remark? Nt5Evidence => View.Nt5.Evidence;
 
+    /// <summary>The list of systems of an NT 5 machine, or why there is none.</summary>
+    public BootListState BootList => View.BootList;
+
+    /// <summary>What the NT 5 loader starts when nobody chooses.</summary>
+    internal Nt5Start Nt5Start => View.Nt5Start;
+
     /// <summary>The processor that its Windows is for; null where that can't be told.</summary>
     public System.Reflection.PortableExecutable.Machine? Processor => View.Processor.Processor;
 
@@ -208,8 +214,12 @@ public sealed class Machine : IDisposable
         return disk;
     }
 
-    /// <summary>Whether a Windows entry of the store names that installation.</summary>
-    public bool IsListed(WindowsInstallation installation) => Store.Store is { } loaded && loaded.WindowsEntries.Any(entry =>
+    /// <summary>Whether the store, or boot.ini for one of NT 5, names that installation.</summary>
+    public bool IsListed(WindowsInstallation installation) => installation.IsNt5
+        ? BootList.List?.Lines.Any(line => line.Arc is { } path
+            && ArcPlaces.VolumeOf(this, path) == installation.Volume
+            && path.Folder.Equals(installation.Folder, StringComparison.OrdinalIgnoreCase)) == true
+        : Store.Store is { } loaded && loaded.WindowsEntries.Any(entry =>
         VolumeOf(entry.Device(Element.WindowsVolume)) == installation.Volume
         && string.Equals(
             entry.Text(Element.WindowsFolder)?.TrimEnd('\\'),

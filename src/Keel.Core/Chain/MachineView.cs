@@ -27,6 +27,12 @@ internal sealed class MachineView(Machine machine)
 
     public Nt5Sign Nt5 => field ??= Nt5Sign.Of(machine);
 
+    /// <summary>The list of systems of an NT 5 machine.</summary>
+    public BootListState BootList => field ??= BootListState.Of(machine);
+
+    /// <summary>What its loader starts when nobody chooses.</summary>
+    public Nt5Start Nt5Start => field ??= Nt5Start.Of(machine);
+
     public ProcessorChoice Processor => field ??= ProcessorChoice.Of(Installations);
 
     /// <summary>The letters that the first installation gives to volumes; there has to be one.</summary>

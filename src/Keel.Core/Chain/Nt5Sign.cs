@@ -12,7 +12,7 @@ namespace Keel.Core.Chain;
 /// <param name="Evidence">What was seen; null for a machine of NT 6 and later, and where nothing tells.</param>
 internal sealed record Nt5Sign(Remark? Evidence)
 {
-    private static readonly string[] Files = [@"\ntldr", @"\boot.ini", @"\NTDETECT.COM"];
+    internal static readonly string[] Files = [@"\ntldr", @"\boot.ini", @"\NTDETECT.COM"];
     private static readonly Nt5Sign None = new(default(Remark));
 
     public static Nt5Sign Of(Machine machine)

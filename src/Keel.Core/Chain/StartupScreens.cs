@@ -14,6 +14,13 @@ internal static class StartupScreens
     public const string ManagerCompressed = "BOOTMGR is compressed";
     public const string ManagerCorrupt = "BOOTMGR image is corrupt";
     public const string Nt5Missing = "NTLDR is missing";
+    public const string Nt5Compressed = "NTLDR is compressed";
+    public const string DetectFailed = "NTDETECT failed";
+    public const string InvalidBootList = "invalid boot.ini";
+    public const string Nt5LayerMissing = "missing or corrupt hal.dll";
+    public const string Nt5KernelMissing = "missing or corrupt ntoskrnl.exe";
+    public const string Nt5HiveMissing = "missing or corrupt system32 config system";
+    public const string DiskConfiguration = "computer disk hardware configuration problem";
     public const string StoreIncomplete = "the boot configuration data file is missing required information";
 
     public const string NoSuchDevice =

@@ -41,12 +41,12 @@ public sealed record Surface(IReadOnlyList<SurfaceFailure> Failures)
         }
 
         if (StartedWindows.Of(machine).Windows is not { } windows) yield break;
-        if (windows.Entry.Text(Element.ProgramFile) is { } loader) yield return FilePlace.Of(windows.Volume, loader);
+        if (windows.LoaderFile is { } loader) yield return FilePlace.Of(windows.Volume, loader);
         foreach (var name in (string[])[
             @"config\SYSTEM",
             @"config\SOFTWARE",
-            windows.Entry.Text(Element.KernelFile) ?? "ntoskrnl.exe",
-            windows.Entry.Text(Element.HardwareLayerFile) ?? "hal.dll"
+            windows.KernelFile,
+            windows.HardwareLayerFile
         ])
         {
             yield return FilePlace.Of(windows.Volume, $@"{windows.System32}\{name}");

@@ -59,6 +59,8 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, Remark Reason)
                 active.Count == 0 ? Remark.Of("system-volume.files") : Remark.Of("system-volume.files-not-active"));
         }
 
+        var older = primary.Where(volume => Nt5Sign.Files.Any(path => Holds(volume, path))).ToList();
+        if (older.Count > 0 && !older.Any(active.Contains)) return new(older[0], Remark.Of("system-volume.files"));
         if (disk.Layout.Has(LayoutProblemKind.Overlap) || disk.Layout.Has(LayoutProblemKind.PastEnd))
             return new(null, Remark.Of("system-volume.table-damaged"));
         if (active.Count > 0) return new(active[0], Remark.Of("system-volume.active"));

@@ -12,13 +12,11 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
         new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
     ];
 
-    /// <summary>As far as it is the same as that of later machines.</summary>
-    private static readonly ILinkCheck[] Nt5Chain = [
-        new DiskLayoutCheck(),
-        new MbrCodeCheck(),
-        new ActiveMarkCheck(),
-        new BootSectorCheck(),
-        new Nt5Check()
+    private static readonly ILinkCheck[] Nt5Chain =
+    [
+        new DiskLayoutCheck(), new MbrCodeCheck(), new ActiveMarkCheck(), new BootSectorCheck(), new WindowsVolumeCheck(),
+        new Nt5LoaderCheck(), new DetectFileCheck(), new BootListCheck(), new BootLineCheck(), new SystemHiveCheck(),
+        new KernelFilesCheck(), new StartDriversCheck()
     ];
 
     private static readonly ILinkCheck[] UefiChain =

@@ -36,6 +36,9 @@ public sealed record Fault(string Id, string Ticket, string Caller, string Words
     /// <summary>Its Windows lies in a virtual disk file.</summary>
     public bool IsInside { get; init; }
 
+    /// <summary>Its Windows is one of NT 5.</summary>
+    public bool IsNt5 { get; init; }
+
     /// <summary>A copy of the disk stands beside it.</summary>
     public bool WithClone { get; init; }
 

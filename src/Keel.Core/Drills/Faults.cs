@@ -50,7 +50,8 @@ public static class Faults
         .. WindowsFaults.All,
         .. TableFaults.All,
         .. InsideFaults.All,
-        .. RecoveryFaults.All
+        .. RecoveryFaults.All,
+        .. Nt5Faults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>
@@ -117,7 +118,8 @@ public static class Faults
             NeedsVariables = faults.Any(fault => fault.NeedsVariables),
             Remembered = memory => faults.ForEach(fault => fault.Remembered?.Invoke(memory)),
             WithClone = faults.Any(fault => fault.WithClone),
-            IsInside = faults.Any(fault => fault.IsInside)
+            IsInside = faults.Any(fault => fault.IsInside),
+            IsNt5 = faults.Any(fault => fault.IsNt5)
         };
     }
 }

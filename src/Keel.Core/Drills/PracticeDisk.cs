@@ -71,14 +71,17 @@ public static class PracticeDisk
     {
         Action<Machine>[] changes =
         [
-            .. fault.IsInside
+            .. fault.IsNt5 ? [machine => PracticeNt5.Write(machine, spec, layout)]
+                : fault.IsInside
                 ? (Action<Machine>[])
                 [
                     machine => PracticeInside.Write(machine, spec, layout, path),
                     machine => FillSystem(machine, spec, layout)
                 ]
                 : [machine => Fill(machine, spec, layout)],
-            machine => PracticeMemory.Write(machine.Installations[0].Volume, spec, fault.Remembered),
+            .. fault.IsNt5
+                ? Array.Empty<Action<Machine>>()
+                : [machine => PracticeMemory.Write(machine.Installations[0].Volume, spec, fault.Remembered)],
             .. fault.IsInside ? fault.Stages : [fault.Apply]
         ];
         foreach (var change in changes) Change(path, variables, change, spec.SectorBytes);

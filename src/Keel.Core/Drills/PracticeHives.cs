@@ -23,9 +23,26 @@ internal static class PracticeHives
         ("null", SystemStart, "Base"), ("beep", SystemStart, "Base")
     ];
 
+    /// <summary>The same for NT 5.</summary>
+    internal static readonly (string Name, uint Start, string Group)[] Nt5Drivers =
+    [
+        ("acpi", BootStart, "Boot Bus Extender"), ("pci", BootStart, "Boot Bus Extender"),
+        ("partmgr", BootStart, "System Bus Extender"), ("ftdisk", BootStart, "System Bus Extender"),
+        ("atapi", BootStart, "SCSI Miniport"), ("disk", BootStart, "SCSI Class"), ("ntfs", BootStart, "File System"),
+        ("null", SystemStart, "Base"), ("beep", SystemStart, "Base")
+    ];
+
     /// <param name="spec">What the practice disk is to be.</param>
     /// <param name="volumes">Those that get letters, from C: on.</param>
-    public static byte[] System(PracticeSpec spec, IReadOnlyList<DiskVolume> volumes)
+    public static byte[] System(PracticeSpec spec, IReadOnlyList<DiskVolume> volumes) => System(spec, volumes, Drivers);
+
+    /// <param name="spec">What the practice disk is to be.</param>
+    /// <param name="volumes">Those that get letters, from C: on.</param>
+    /// <param name="drivers">The drivers that start with the system.</param>
+    public static byte[] System(
+        PracticeSpec spec,
+        IReadOnlyList<DiskVolume> volumes,
+        IReadOnlyList<(string Name, uint Start, string Group)> drivers)
     {
         var root = new HiveNode("ROOT") { LastWritten = spec.Made.ToFileTime() };
         root
@@ -39,10 +56,11 @@ internal static class PracticeHives
         foreach (var volume in volumes) mounted.Set(HiveValue.OfBinary($@"\DosDevices\{letter++}:", LetterTarget(volume)));
         var control = root.ChildOrNew("ControlSet001").ChildOrNew("Control");
         control.ChildOrNew("ComputerName").ChildOrNew("ComputerName").Set(HiveValue.OfText("ComputerName", spec.MachineName));
+        control.ChildOrNew("Nls").ChildOrNew("CodePage").Set(HiveValue.OfText("OEMCP", "850"));
         control.ChildOrNew("Nls").ChildOrNew("Language").Set(HiveValue.OfText("InstallLanguage", "0409"));
         WriteTimeZone(control.ChildOrNew("TimeZoneInformation"));
         var services = root.Child("ControlSet001")!.ChildOrNew("Services");
-        foreach (var (name, start, group) in Drivers)
+        foreach (var (name, start, group) in drivers)
         {
             services.ChildOrNew(name)
                 .Set(HiveValue.OfNumber("Start", start))

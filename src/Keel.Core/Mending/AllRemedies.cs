@@ -25,6 +25,7 @@ internal static class AllRemedies
         new RewriteStore(),
         new AddManagerEntry(),
         new RepointEntries(),
+        new RenewNt5Files(), new RebuildBootList(), new CorrectBootLine(),
         new RepointInside(),
         new AddRecovery(),
         new ChoosePreferred(),

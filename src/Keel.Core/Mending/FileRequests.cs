@@ -64,7 +64,7 @@ public static class FileRequests
     /// <summary>Recreates the boot files of the system volume, and a store where there is none.</summary>
     public static Plan Renew(Machine machine, int? number, RenewTerms renew, RepairTerms terms)
     {
-        BootCodeRequests.RefuseNt5(machine, "Bring NTLDR and NTDETECT.COM from an installation medium of the same Windows.");
+        if (machine.Nt5Evidence is not null) return RenewNt5(machine, number, renew);
         var system = BootCodeRequests.VolumeOrSystem(machine, number);
         var kinds = renew.Kinds.Count > 0 ? renew.Kinds : [machine.BootFiles];
         var source = SourceFor(machine, renew, kinds);
@@ -86,6 +86,34 @@ public static class FileRequests
         }
 
         return Plan.ForRequests(machine, acts);
+    }
+
+    /// <summary>Recreates the loader of an NT 5 machine, and the program by which it looks at the hardware.</summary>
+    private static Plan RenewNt5(Machine machine, int? number, RenewTerms renew)
+    {
+        if (renew.Format || renew.Kinds.Count > 0)
+            BootCodeRequests.RefuseNt5(machine, "Leave the firmware and the new file system out: NTLDR and NTDETECT.COM are renewed.");
+        var system = BootCodeRequests.VolumeOrSystem(machine, number);
+        var acts = Nt5Files.Paths.Select(path => (Func<string, Step?>)(id => RenewNt5(machine, system, path, renew, id)));
+        return Plan.ForRequests(machine, [.. acts]);
+    }
+
+    private static Step? RenewNt5(Machine machine, DiskVolume system, string path, RenewTerms renew, string id)
+    {
+        var copy = renew.Folder is { } medium ? Nt5Files.From(medium, path) : Nt5Files.Find(machine, path)
+            ?? throw new RefusedException(
+                "Nothing was written.",
+                $"No sound copy of {path} is on the disks.",
+                "Mount an installation medium of the same Windows, and name its folder with --from.");
+        if (!renew.All && system.Files?.Find(path) is { IsFolder: false } && system.Files.ReadFile(path).AsSpan().SequenceEqual(copy.Bytes))
+            return null;
+        var line = Remark.Of("line.file", Fact.Path.Is(path), Fact.Volume.Is(system.Ref));
+        system.Edit(files => line = line.With(Fact.Change.Is(BootFileRenewal.WriteOne(files, path, copy.Bytes))));
+        return new Step(
+            Link.LoaderFile,
+            id,
+            Remark.Of("step.renew-nt5-file", Fact.Path.Is(path), Fact.Volume.Is(system.Ref), Fact.Source.Is(copy.Source)),
+            line);
     }
 
     private static Step FilesStep(

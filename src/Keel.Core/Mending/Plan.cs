@@ -64,7 +64,6 @@ public sealed record Plan(
         var refused = new Dictionary<StepId, Refusal>();
         var walk = before;
         while (steps.Count < StepLimit
-            && machine.Nt5Evidence is null
             && FirstMendable(walk, id => mended.Contains(id) || refused.ContainsKey(id) || declined.Contains(id)) is { } finding)
         {
             var id = StepId.Of(finding);

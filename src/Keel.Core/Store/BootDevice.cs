@@ -184,8 +184,18 @@ public sealed class BootDevice
         return Found(KindAt + sizeof(uint)) is { } found ? (found.Inner, found.Path, kind == RamdiskKind) : null;
     }
 
-    /// <summary>The first device of a volume from a place on, and the path behind it.</summary>
-    private (BootDevice Inner, string Path)? Found(int from)
+    /// <summary>The same device with another volume to hold its file; null for forms without one.</summary>
+    public BootDevice? WithHolder(BootDevice holder)
+    {
+        var from = IsInVirtualDisk ? VirtualAt : KindAt + sizeof(uint);
+        if ((!IsInVirtualDisk && AsFile() is null) || Found(from) is not { } found) return null;
+        var raw = Raw.ToArray();
+        holder.Raw.AsSpan(BodyAt, PartitionBytes - BodyAt).CopyTo(raw.AsSpan(found.At));
+        return new BootDevice(raw);
+    }
+
+    /// <summary>The first device of a volume from a place on, where it stands, and the path behind it.</summary>
+    private (BootDevice Inner, string Path, int At)? Found(int from)
     {
         var bodyBytes = PartitionBytes - BodyAt;
         for (var at = from; at + bodyBytes <= Raw.Length; at += sizeof(uint))
@@ -193,7 +203,7 @@ public sealed class BootDevice
             byte[] bytes = [.. new byte[BodyAt], .. Raw.AsSpan(at, bodyBytes)];
             var inner = new BootDevice(bytes);
             if (inner.Type is PartitionType or StartedFromType && inner.Record.Length == bodyBytes)
-                return (inner, PathBehind(at + bodyBytes));
+                return (inner, PathBehind(at + bodyBytes), at);
         }
 
         return null;

@@ -168,7 +168,8 @@ public static class StoreEditing
     }
 
     private static bool IsWayToStart(BootEntry entry) =>
-        entry.Type == EntryType.Windows || entry.Type == EntryType.Nt5Loader || entry.Type == EntryType.BootSectorFile;
+        !entry.IsRecovery
+        && (entry.Type == EntryType.Windows || entry.Type == EntryType.Nt5Loader || entry.Type == EntryType.BootSectorFile);
 
     internal static void List(BootStore store, EntryId id)
     {

@@ -9,6 +9,9 @@ public static class SpareCopies
 {
     private const int FoldersLooked = 60_000;
 
+    /// <summary>Where NT 5 keeps copies.</summary>
+    private static readonly string[] KeptByNt5 = [@"ServicePackFiles\i386", @"System32\dllcache", @"Driver Cache\i386"];
+
     /// <summary>Sound copies for that processor, the newest first.</summary>
     /// <param name="volume">The volume.</param>
     /// <param name="files">The files of the volume.</param>
@@ -32,6 +35,7 @@ public static class SpareCopies
     private static IEnumerable<string> Candidates(IVolume files, string folder, string name, Machine? processor)
     {
         yield return $@"{folder}\System32\Boot\{name}";
+        foreach (var place in KeptByNt5) yield return $@"{folder}\{place}\{name}";
         var prefix = processor switch { Machine.I386 => "x86_", Machine.Arm64 => "arm64_", _ => "amd64_" };
         foreach (var component in Folders(
             files,

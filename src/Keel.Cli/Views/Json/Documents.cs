@@ -27,6 +27,21 @@ internal sealed record SurveyDocument(
     bool? SecureBoot,
     IReadOnlyList<RecoveryDocument> Recovery);
 
+internal sealed record BootIniDocument(int? Wait, string? Default, IReadOnlyList<BootLineDocument> Lines);
+
+internal sealed record BootLineDocument(
+    int Number,
+    string Target,
+    string? Title,
+    string Switches,
+    bool Preferred,
+    string? Disk,
+    int? Volume,
+    string? Folder,
+    string? Problem);
+
+internal sealed record BootIniCheckDocument(bool Sound, string Seen, IReadOnlyList<BootLineDocument> Wrong);
+
 internal sealed record RecoveryDocument(string Disk, int Volume, string File, bool Off);
 
 internal sealed record DiskDocument(

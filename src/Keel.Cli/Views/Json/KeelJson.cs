@@ -7,6 +7,8 @@ namespace Keel.Cli.Views.Json;
 [JsonSourceGenerationOptions(PropertyNamingPolicy = JsonKnownNamingPolicy.CamelCase, WriteIndented = true)]
 [JsonSerializable(typeof(ExplainDocument))]
 [JsonSerializable(typeof(SurveyDocument))]
+[JsonSerializable(typeof(BootIniDocument))]
+[JsonSerializable(typeof(BootIniCheckDocument))]
 [JsonSerializable(typeof(DiagnoseDocument))]
 [JsonSerializable(typeof(MendDocument))]
 [JsonSerializable(typeof(LogbookDocument))]

@@ -65,6 +65,13 @@ internal sealed class BootSectorCheck : ILinkCheck
         "The boot sector looks for the older loader NTLDR, and the volume has the boot manager.",
         StartupScreens.Nt5Missing);
 
+    public static readonly FindingKind ManagerCode = new(
+        "nt5-sector-loads-bootmgr",
+        Link.BootSector,
+        Severity.Error,
+        "The boot sector looks for the boot manager of later Windows, and the machine starts through NTLDR.",
+        StartupScreens.ManagerMissing);
+
     public static readonly FindingKind ForeignCode = new(
         "sector-code-foreign",
         Link.BootSector,
@@ -142,7 +149,7 @@ internal sealed class BootSectorCheck : ILinkCheck
 
         if (WrongPointer(volume) is { } pointer) findings.Add(WrongMft.At(pointer));
         var reading = BootSectorCopy.Recognize(volume.Blocks, volume.Kind);
-        if ((CodeFinding(volume, reading) ?? AlteredCode(volume, reading)) is { } wrong) findings.Add(wrong);
+        if ((CodeFinding(machine, volume, reading) ?? AlteredCode(volume, reading)) is { } wrong) findings.Add(wrong);
         return LinkReport.Of(findings, Remark.Of(
             "boot-sector.sound",
             Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)),
@@ -184,7 +191,7 @@ internal sealed class BootSectorCheck : ILinkCheck
             Fact.OwnMirrorCluster.Is(mirror.SaysMirrorCluster ?? 0));
     }
 
-    private static Finding? CodeFinding(DiskVolume volume, CodeReading? reading) => reading switch
+    private static Finding? CodeFinding(Machine machine, DiskVolume volume, CodeReading? reading) => reading switch
     {
         null => null,
         { Owner: CodeOwner.Blank } => NoCode.At(Fact.Volume.Is(volume.Ref), Fact.Code.Is(reading.Name)),
@@ -194,6 +201,7 @@ internal sealed class BootSectorCheck : ILinkCheck
             && files.Find(BootFiles.Bios.ManagerPath) is not null
             && files.Find(Nt5LoaderPath) is null
             => Nt5Code.At(Fact.Volume.Is(volume.Ref)),
+        { Loader: LoaderKind.BootManager } when machine.Nt5Evidence is not null => ManagerCode.At(Fact.Volume.Is(volume.Ref)),
         _ => null
     };
 

@@ -44,7 +44,23 @@ internal sealed class KernelFilesCheck : ILinkCheck
         StartupScreens.WrongProcessor32,
         StartupScreens.WrongProcessor64);
 
-    private const string UsualKernel = "ntoskrnl.exe", UsualLayer = "hal.dll";
+    public static readonly FindingKind Nt5Missing = new(
+        "nt5-kernel-missing",
+        Link.KernelFiles,
+        Severity.Error,
+        "The kernel of an NT 5 Windows, or a file that it needs, is missing.",
+        StartupScreens.Nt5LayerMissing,
+        StartupScreens.Nt5KernelMissing);
+
+    public static readonly FindingKind Nt5Damaged = new(
+        "nt5-kernel-damaged",
+        Link.KernelFiles,
+        Severity.Error,
+        "The kernel of an NT 5 Windows, or a file that it needs, is damaged.",
+        StartupScreens.Nt5KernelMissing,
+        StartupScreens.Nt5LayerMissing);
+
+    private static readonly ProgramKinds Nt5Kinds = new(Nt5Missing, Nt5Damaged, Nt5Damaged, Nt5Damaged, Nt5Damaged, Nt5Damaged);
     private static readonly ProgramKinds Kinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);
 
     public Link Link => Link.KernelFiles;
@@ -53,10 +69,10 @@ internal sealed class KernelFilesCheck : ILinkCheck
     {
         var (windows, why) = StartedWindows.Of(machine);
         if (windows is null) return LinkReport.Unreached(why);
-        var kernel = windows.Entry.Text(Element.KernelFile) ?? UsualKernel;
+        var kernel = windows.KernelFile;
         var wanted = new Queue<(string Name, string? For)>([
             (kernel, null),
-            (windows.Entry.Text(Element.HardwareLayerFile) ?? UsualLayer, null)
+            (windows.HardwareLayerFile, null)
         ]);
         var seen = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         var findings = new List<Finding>();
@@ -65,7 +81,7 @@ internal sealed class KernelFilesCheck : ILinkCheck
             if (!seen.Add(file.Name)) continue;
             var path = PathOf(windows, file.Name);
             var state = machine.Programs.Look(windows.Volume, windows.Files, path);
-            if (Kinds.FindingOf(state, FilePlace.Of(windows.Volume, path)) is { } finding)
+            if ((windows.IsNt5 ? Nt5Kinds : Kinds).FindingOf(state, FilePlace.Of(windows.Volume, path)) is { } finding)
                 findings.Add(file.For is null ? finding : finding.With(Fact.NeededBy.Is(file.For)));
             else if (file.For is null && state.Condition == ProgramCondition.Sound)
                 AddNeeded(windows, path, file.Name, wanted);

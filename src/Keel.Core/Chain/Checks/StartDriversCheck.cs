@@ -1,4 +1,5 @@
 using Keel.Core.Facts;
+using Keel.Core.Volumes;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;
@@ -118,6 +119,9 @@ internal sealed class StartDriversCheck : ILinkCheck
     /// <summary>Drivers without which no Windows of NT 6 or later finds its own volume.</summary>
     private static readonly string[] Needed = ["partmgr", "volmgr", "disk", "ntfs"];
 
+    /// <summary>The same for NT 5, which also needs the driver of its file system.</summary>
+    private static readonly string[] NeededByNt5 = ["partmgr", "ftdisk", "disk"];
+
     /// <summary>Those of most machines: SATA and NVMe.</summary>
     private static readonly string[] Common = ["storahci", "stornvme"];
 
@@ -133,7 +137,7 @@ internal sealed class StartDriversCheck : ILinkCheck
         if (machine.SystemHive is not { ControlSet: not null } hive) return LinkReport.Unreached("start-drivers.hive-first");
         var drivers = hive.Services().Where(service => service.IsDriver).ToList();
         var starting = drivers.Where(driver => driver.Effective is ServiceStart.Boot or ServiceStart.System).ToList();
-        var findings = KeysGone(drivers)
+        var findings = KeysGone(windows, drivers)
             .Concat(SwitchedOff(drivers))
             .Concat(starting.Select(driver => OfFile(machine, windows, driver)).OfType<Finding>())
             .Concat(HistoryFindings.Of(machine, windows))
@@ -173,9 +177,11 @@ internal sealed class StartDriversCheck : ILinkCheck
             OnTheWay.Contains(driver.Name, StringComparer.OrdinalIgnoreCase)
                 && driver.Effective is not (ServiceStart.Boot or null))];
 
-    private static IEnumerable<Finding> KeysGone(IReadOnlyList<WindowsService> drivers)
+    private static IEnumerable<Finding> KeysGone(StartedWindows windows, IReadOnlyList<WindowsService> drivers)
     {
-        var gone = Needed.Except(drivers.Select(driver => driver.Name), StringComparer.OrdinalIgnoreCase).ToList();
+        string[] needed = !windows.IsNt5 ? Needed
+            : [.. NeededByNt5, windows.Volume.Kind == FileSystemKind.Ntfs ? "ntfs" : "fastfat"];
+        var gone = needed.Except(drivers.Select(driver => driver.Name), StringComparer.OrdinalIgnoreCase).ToList();
         if (gone.Count > 0) yield return KeyMissing.At(Fact.Names.Is(gone));
     }
 

@@ -28,6 +28,15 @@ internal sealed class SystemHiveCheck : ILinkCheck
         StartupScreens.BadSystemConfig,
         StartupScreens.AutomaticRepair);
 
+    public static readonly FindingKind Nt5Damaged = new(
+        "nt5-hive-damaged",
+        Link.SystemHive,
+        Severity.Error,
+        "The SYSTEM hive of an NT 5 Windows is missing or damaged.",
+        StartupScreens.Nt5HiveMissing,
+        StartupScreens.CantLoadHive,
+        StartupScreens.BadSystemConfig);
+
     public static readonly FindingKind Torn = new(
         "system-hive-torn",
         Link.SystemHive,
@@ -78,6 +87,8 @@ internal sealed class SystemHiveCheck : ILinkCheck
         var volume = Fact.Volume.Is(windows.Volume.Ref);
         return hive.Condition switch
         {
+            SystemHiveCondition.Missing or SystemHiveCondition.Damaged when windows.IsNt5
+                => LinkReport.Wrong(Nt5Damaged, hive.Seen!.With(volume)),
             SystemHiveCondition.Missing => LinkReport.Wrong(Missing, hive.Seen!.With(volume)),
             SystemHiveCondition.Damaged => LinkReport.Wrong(Damaged, hive.Seen!.With(volume)),
             SystemHiveCondition.Torn => LinkReport.Wrong(Torn, hive.Seen!.With(volume)),

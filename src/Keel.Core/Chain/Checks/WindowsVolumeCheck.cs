@@ -11,6 +11,13 @@ internal sealed class WindowsVolumeCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
+        if (machine.Nt5Evidence is not null)
+        {
+            return machine.Nt5Start.Volume is { } started
+                ? Of(machine, started)
+                : LinkReport.Unreached("windows-volume.no-entry");
+        }
+
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store }
             || WindowsEntryCheck.Started(store) is not { } entry)
         {
@@ -22,7 +29,11 @@ internal sealed class WindowsVolumeCheck : ILinkCheck
 
         if (machine.VolumeOf(entry.Device(Element.ProgramVolume)) is not { } volume)
             return LinkReport.Unreached("entry.volume-not-here");
+        return Of(machine, volume);
+    }
 
+    private static LinkReport Of(Machine machine, DiskVolume volume)
+    {
         // A machine that starts by BIOS from this very volume has told of its boot sector before.
         var isToldBefore = machine.Firmware == FirmwareKind.Bios && volume == machine.SystemVolume;
         if (isToldBefore && volume.Kind == FileSystemKind.Unknown)

@@ -7,16 +7,17 @@ using Keel.Core.Volumes;
 namespace Keel.Core.Mending.Remedies;
 
 /// <summary>
-/// Writes the boot manager anew, with the same contents, so that boot code finds it: under its own short name, and in few pieces.
+/// Writes the boot manager or the NT 5 loader anew, with the same contents, so that boot code finds it: under its own short
+/// name, in few pieces, and not packed.
 /// </summary>
 internal sealed class MakeLoadable : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [ManagerFileCheck.NotLoadable];
+    public IReadOnlyList<FindingKind> Mends => [ManagerFileCheck.NotLoadable, Nt5LoaderCheck.NotLoadable, Nt5LoaderCheck.Compressed];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { Files: { } files } system) return Attempt.Refused("system-volume-unreadable");
-        var path = BootFiles.Bios.ManagerPath;
+        var path = finding.Kind == ManagerFileCheck.NotLoadable ? BootFiles.Bios.ManagerPath : Nt5LoaderCheck.Path;
         var (bytes, marks) = (files.ReadFile(path), files.Find(path)!.Marks & FileMarks.Changeable);
         system.Edit(writable =>
         {

@@ -17,6 +17,7 @@ internal sealed class MendSystemHive : IRemedy
     [
         SystemHiveCheck.Missing,
         SystemHiveCheck.Damaged,
+        SystemHiveCheck.Nt5Damaged,
         SystemHiveCheck.Torn,
         SystemHiveCheck.NoControlSet
     ];
@@ -45,7 +46,7 @@ internal sealed class MendSystemHive : IRemedy
 
     private static Attempt FromBackup(StartedWindows windows, Finding finding)
     {
-        var backup = $@"{windows.System32}\config\RegBack\SYSTEM";
+        var backup = BackupOf(windows);
         var copy = SystemHive.Read(windows.Files, backup);
         if (windows.Files.Find(backup) is { SizeBytes: 0 }) return Attempt.Refused("hive-backup-empty", Fact.Path.Is(backup));
         if (copy.Condition is not (SystemHiveCondition.Sound or SystemHiveCondition.Torn))
@@ -53,10 +54,11 @@ internal sealed class MendSystemHive : IRemedy
         var bytes = copy.Mended ?? windows.Files.ReadFile(backup, int.MaxValue);
         var lost = WrittenWhen(windows.Files, windows.SystemHivePath);
         var lines = new List<Remark>();
+        var name = windows.Files.Find(windows.SystemHivePath)?.Name ?? VolumeExtensions.NameOf(windows.SystemHivePath);
         windows.Volume.Edit(files =>
         {
             lines.AddRange(StoreRebuild.SetAside(files, windows.SystemHivePath));
-            files.WriteFile(windows.SystemHivePath, bytes);
+            files.WriteFile($@"{VolumeExtensions.FolderOf(windows.SystemHivePath)}\{name}", bytes);
         });
         KnownFact[] from = copy.Written is { } time ? [Fact.Written.Is(time)] : [];
         lines.Add(
@@ -69,7 +71,24 @@ internal sealed class MendSystemHive : IRemedy
                     .. from
                 ]));
         lines.Add(Remark.Of("line.hive-lost", lost is { } until ? [.. from, Fact.LastWritten.Is(until)] : from));
-        return Attempt.Done(new Step(finding.Link, finding.Id, Remark.Of("step.hive-from-backup", from), lines));
+        var summary = windows.IsNt5
+            ? Remark.Of("step.hive-from-copy", [.. from, Fact.Path.Is(VolumeExtensions.FolderOf(backup))])
+            : Remark.Of("step.hive-from-backup", from);
+        return Attempt.Done(new Step(finding.Link, finding.Id, summary, lines));
+    }
+
+    /// <summary>
+    /// The youngest copy that Windows keeps and that can be read; where none can, the one that it is known by.
+    /// </summary>
+    private static string BackupOf(StartedWindows windows)
+    {
+        var usual = $@"{windows.System32}\config\RegBack\SYSTEM";
+        if (!windows.IsNt5) return usual;
+        var setup = $@"{windows.Folder}\repair\system";
+        return RestorePoints.SystemHives(windows.Files)
+            .Append(setup)
+            .FirstOrDefault(path => SystemHive.Read(windows.Files, path).Condition
+                is SystemHiveCondition.Sound or SystemHiveCondition.Torn) ?? setup;
     }
 
     private static Attempt NameAnother(StartedWindows windows, SystemHive hive, Finding finding)

@@ -27,9 +27,8 @@ internal sealed class RepointEntries : IRemedy
         {
             foreach (var element in entry.Elements.Where(Element.IsDevice).ToList())
             {
-                if (entry.Device(element) is not { IsPartition: true } device || machine.VolumeOf(device) is not null) continue;
-                if (Successor(machine, entry, device) is not { } volume) continue;
-                entry.Set(element, machine.DeviceOf(volume));
+                if (entry.Device(element) is not { } device || Successor(machine, entry, device) is not { } volume) continue;
+                entry.Set(element, device.WithHolder(machine.DeviceOf(volume)) ?? machine.DeviceOf(volume));
                 details.Add(Remark.Of(
                     "line.device-becomes",
                     Fact.Title.Is(entry.Title ?? entry.Type.Name),
@@ -49,11 +48,18 @@ internal sealed class RepointEntries : IRemedy
     }
 
     /// <summary>
-    /// The volume that has the entry's folder or program; where several have it, the one at the same place on its disk.
+    /// The volume that a device must mean whose own is not here: the one that has the entry's folder or program, or the image;
+    /// where several have it, the one at the same place on its disk. Null where it is here.
     /// </summary>
-    private static DiskVolume? Successor(Machine machine, BootEntry entry, BootDevice stale)
+    private static DiskVolume? Successor(Machine machine, BootEntry entry, BootDevice device)
     {
-        var candidates = machine.Volumes.Where(volume => volume.InFile is null && Fits(machine, entry, volume)).ToList();
+        var image = device.AsFile();
+        var stale = image?.Inner ?? device;
+        if (!stale.IsPartition || machine.VolumeOf(stale) is not null) return null;
+        var candidates = machine.Volumes
+            .Where(volume => volume.InFile is null)
+            .Where(volume => image is { } file ? volume.Files?.FileExists(file.Path) == true : Fits(machine, entry, volume))
+            .ToList();
         return candidates.Count == 1
             ? candidates[0]
             : candidates
@@ -73,7 +79,8 @@ internal sealed class RepointEntries : IRemedy
                 installation.Volume == volume && IsOrWas(installation, folder.TrimEnd('\\')));
         }
 
-        return entry.Text(Element.ProgramFile) is { } program && files.FileExists(program);
+        var file = entry.Text(entry.Type.IsDeviceOptions ? Element.RamdiskFile : Element.ProgramFile);
+        return file is not null && files.FileExists(file);
     }
 
     /// <summary>Whether an installation is in that folder, or remembers it as its own after a renaming.</summary>

@@ -23,6 +23,7 @@ internal sealed class RestoreProgram : IRemedy
         LoaderFileCheck.Altered,
         LoaderFileCheck.Unreadable,
         KernelFilesCheck.Missing, KernelFilesCheck.Altered, KernelFilesCheck.Damaged, KernelFilesCheck.WrongMachine,
+        KernelFilesCheck.Nt5Missing, KernelFilesCheck.Nt5Damaged,
         StartDriversCheck.Missing, StartDriversCheck.Altered, StartDriversCheck.Damaged, StartDriversCheck.WrongMachine,
         StartDriversCheck.NewAndBad
     ];

@@ -6,7 +6,7 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Writes boot code that loads the boot manager; the volume's parameters stay.</summary>
+/// <summary>Writes boot code that loads the boot manager, or the loader of an NT 5 machine; the volume's parameters stay.</summary>
 internal sealed class WriteBootSectorCode : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends =>
@@ -14,6 +14,7 @@ internal sealed class WriteBootSectorCode : IRemedy
         BootSectorCheck.NoCode,
         BootSectorCheck.CodeDiffers,
         BootSectorCheck.Nt5Code,
+        BootSectorCheck.ManagerCode,
         BootSectorCheck.ForeignCode,
         BootSectorCheck.UnknownCode
     ];
@@ -24,7 +25,8 @@ internal sealed class WriteBootSectorCode : IRemedy
         if ((finding.Kind == BootSectorCheck.ForeignCode || finding.Kind == BootSectorCheck.UnknownCode) && !terms.ReplaceForeign)
             return Attempt.Refused("foreign-code", Fact.Reason.Is(finding.Seen));
 
-        return Attempt.Done(Write(volume, LoaderKind.BootManager, code: null, finding.Id));
+        var loader = machine.Nt5Evidence is null ? LoaderKind.BootManager : LoaderKind.Nt5Loader;
+        return Attempt.Done(Write(volume, loader, code: null, finding.Id));
     }
 
     /// <summary>Writes keel's code for that loader, or the code given.</summary>
