@@ -26,6 +26,8 @@ public sealed partial class JsonSchemaTests
         ["logbook"] = typeof(LogbookDocument),
         ["undo"] = typeof(RecordSummary),
         ["layout-show"] = typeof(LayoutDocument),
+        ["files-look"] = typeof(FoldersDocument),
+        ["files-take"] = typeof(TakenDocument),
         ["bootini-list"] = typeof(BootIniDocument),
         ["bootini-check"] = typeof(BootIniCheckDocument),
         ["mbr-show"] = typeof(MbrDocument),

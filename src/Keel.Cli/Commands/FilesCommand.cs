@@ -10,7 +10,7 @@ using Keel.Core.Windows;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>keel files list | mark | renew</summary>
+/// <summary>keel files list | mark | renew, and what is done by hand</summary>
 internal static class FilesCommand
 {
     private const string VolumePrefix = "volume:";
@@ -18,11 +18,16 @@ internal static class FilesCommand
     public static Command Create(CommonOptions common) =>
         new(
             "files",
-            "The files that a start goes through: whether they are there and whole, their attributes; recreating them.")
+            "The files that a start goes through, their attributes, recreating them; and any other file by hand.")
             {
                 List(common),
                 Mark(common),
-                Renew(common)
+                Renew(common),
+                FilesByHandCommand.Look(common),
+                FilesByHandCommand.Take(common),
+                FilesByHandCommand.Put(common),
+                FilesByHandCommand.Rename(common),
+                FilesByHandCommand.Drop(common)
             };
 
     private static Command List(CommonOptions common)

@@ -112,7 +112,7 @@ internal static class BootFileRenewal
     }
 
     /// <summary>Gives what stands at a path another name in its folder; gives that name.</summary>
-    private static string SetAside(IVolume files, string path)
+    internal static string SetAside(IVolume files, string path)
     {
         var folder = VolumeExtensions.FolderOf(path);
         var aside = Enumerable

@@ -42,6 +42,25 @@ internal sealed record BootLineDocument(
 
 internal sealed record BootIniCheckDocument(bool Sound, string Seen, IReadOnlyList<BootLineDocument> Wrong);
 
+internal sealed record FoldersDocument(IReadOnlyList<FolderDocument> Folders);
+
+internal sealed record FolderDocument(
+    string Disk,
+    int Volume,
+    IReadOnlyList<string> Roles,
+    string Folder,
+    IReadOnlyList<FolderFileDocument> Files);
+
+internal sealed record FolderFileDocument(
+    string Name,
+    bool IsFolder,
+    long Size,
+    DateTimeOffset? Time,
+    string Attributes,
+    string? Version);
+
+internal sealed record TakenDocument(string Target, int Files, long Bytes, IReadOnlyList<string> LeftOut);
+
 internal sealed record RecoveryDocument(string Disk, int Volume, string File, bool Off);
 
 internal sealed record DiskDocument(

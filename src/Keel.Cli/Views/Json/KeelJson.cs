@@ -8,6 +8,8 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(ExplainDocument))]
 [JsonSerializable(typeof(SurveyDocument))]
 [JsonSerializable(typeof(BootIniDocument))]
+[JsonSerializable(typeof(FoldersDocument))]
+[JsonSerializable(typeof(TakenDocument))]
 [JsonSerializable(typeof(BootIniCheckDocument))]
 [JsonSerializable(typeof(DiagnoseDocument))]
 [JsonSerializable(typeof(MendDocument))]

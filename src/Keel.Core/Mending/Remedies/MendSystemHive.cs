@@ -54,7 +54,10 @@ internal sealed class MendSystemHive : IRemedy
         var bytes = copy.Mended ?? windows.Files.ReadFile(backup, int.MaxValue);
         var lost = WrittenWhen(windows.Files, windows.SystemHivePath);
         var lines = new List<Remark>();
-        var name = windows.Files.Find(windows.SystemHivePath)?.Name ?? VolumeExtensions.NameOf(windows.SystemHivePath);
+        var usual = VolumeExtensions.NameOf(windows.SystemHivePath);
+        var name = windows.Files
+            .List(VolumeExtensions.FolderOf(windows.SystemHivePath))
+            .FirstOrDefault(file => file.Name.Equals(usual, StringComparison.OrdinalIgnoreCase))?.Name ?? usual;
         windows.Volume.Edit(files =>
         {
             lines.AddRange(StoreRebuild.SetAside(files, windows.SystemHivePath));

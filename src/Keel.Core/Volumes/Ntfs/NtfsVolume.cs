@@ -386,6 +386,8 @@ public sealed unsafe class NtfsVolume : IVolume
     private static int TakeName(nint target, char* name, int length, int kind, long position, ulong reference, uint type)
     {
         const int dosNameOnly = 2, longestName = 255;
+        const ulong numberMask = 0xFFFFFFFFFFFF, firstOfUsers = 16;
+        if ((reference & numberMask) < firstOfUsers) return 0;         // the file system's own, such as $MFT
         if (length is < 0 or > longestName) return -1;          // nothing may be thrown through the library
         var names = (List<string>)GCHandle.FromIntPtr(target).Target!;
         var text = new string(name, 0, length);
