@@ -29,7 +29,8 @@ public sealed class EntryFaultTests
             .. TableFaultTests.Beginnings,
             .. InsideFaultTests.Beginnings,
             .. RecoveryFaultTests.Beginnings,
-            .. Nt5FaultTests.Beginnings
+            .. Nt5FaultTests.Beginnings,
+            .. LogonFaultTests.Beginnings
         ])).Count();
         tested.ShouldBe(all);
     }

@@ -28,6 +28,7 @@ public sealed partial class JsonSchemaTests
         ["layout-show"] = typeof(LayoutDocument),
         ["files-look"] = typeof(FoldersDocument),
         ["files-take"] = typeof(TakenDocument),
+        ["programs-list"] = typeof(ProgramsDocument),
         ["bootini-list"] = typeof(BootIniDocument),
         ["bootini-check"] = typeof(BootIniCheckDocument),
         ["mbr-show"] = typeof(MbrDocument),

@@ -171,7 +171,10 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
             "boot-list-",
             "boot-line-",
             "nt5-hive-",
-            "nt5-kernel-"
+            "nt5-kernel-",
+            "logon-",
+            "userinit-",
+            "boot-execute-"
         }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
 
     private bool TouchesFallback =>

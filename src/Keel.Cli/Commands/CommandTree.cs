@@ -23,6 +23,7 @@ internal sealed class CommandTree(CommonOptions common)
         ("firmware", FirmwareCommand.Create),
         ("bootini", BootIniCommand.Create),
         ("services", ServicesCommand.Create),
+        ("programs", ProgramsCommand.Create),
         ("undo", UndoCommand.Create),
         ("logbook", LogbookCommand.Create),
         ("stick", StickCommand.Create),

@@ -34,6 +34,8 @@ internal sealed class CommandWords(string? logbook)
     public string ChangeService(Machine machine) =>
         $"keel services change {Disks(machine)} NAME boot|system|automatic|demand|disabled{Logbook}";
 
+    public string ChangeProgram(Machine machine) => $"keel programs change {Disks(machine)} NAME off{Logbook}";
+
     public string RescueLayout(string path) => $"keel layout rescue {Quoted(AsTyped(path))}{Logbook}";
 
     public string Undo(Machine machine) => $"keel undo {Disks(machine)}{Logbook}";

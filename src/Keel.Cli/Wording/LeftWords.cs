@@ -201,6 +201,14 @@ internal static class LeftWords
             "None of these drivers has its file.",
             "Bring the driver of the disk's controller, or set the controller to AHCI in the firmware's settings."),
         .. Left(
+            "logon-program-gone",
+            "The usual program, {path}, is not there itself.",
+            "Bring it from a medium of the same Windows: keel files put DISK FILE PATH"),
+        .. Left(
+            "hive-not-changed",
+            "The hive can't be changed in place: {reason}.",
+            "Mend what is wrong before it, and run the same command again."),
+        .. Left(
             "nt5-no-copy",
             "No sound copy of {path} is on the disks: not among the files of a service pack, nor where Windows keeps copies.",
             "Mount an installation medium of the same Windows, and run: keel files renew --from FOLDER"),

@@ -14,6 +14,8 @@ internal static class StartupScreens
     public const string ManagerCompressed = "BOOTMGR is compressed";
     public const string ManagerCorrupt = "BOOTMGR image is corrupt";
     public const string Nt5Missing = "NTLDR is missing";
+    public const string BlackAfterSignIn = "black screen after sign-in";
+    public const string SignInEnds = "sign-in ends at once";
     public const string Nt5Compressed = "NTLDR is compressed";
     public const string DetectFailed = "NTDETECT failed";
     public const string InvalidBootList = "invalid boot.ini";

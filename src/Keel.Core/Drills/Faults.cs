@@ -51,7 +51,8 @@ public static class Faults
         .. TableFaults.All,
         .. InsideFaults.All,
         .. RecoveryFaults.All,
-        .. Nt5Faults.All
+        .. Nt5Faults.All,
+        .. LogonFaults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>

@@ -13,6 +13,11 @@ internal static class PracticeFiles
 {
     private const string System32 = @"\Windows\System32";
     private static readonly string[] Kernel = ["ntoskrnl.exe", "hal.dll", "kdcom.dll", "ci.dll"];
+
+    /// <summary>What is run between the kernel and the desktop, and at the desktop, below the folder of Windows.</summary>
+    internal static readonly string[] AfterTheKernel =
+        ["explorer.exe", @"System32\userinit.exe", @"System32\autochk.exe", "tideclock.exe"];
+
     private static readonly string[] Languages = ["en-US", "de-DE"];
 
     public static void WriteWindows(DiskVolume windows, PracticeSpec spec, IReadOnlyList<DiskVolume> volumes) =>
@@ -57,6 +62,14 @@ internal static class PracticeFiles
         files.WriteFile($@"{System32}\config\SOFTWARE", PracticeHives.Software(spec));
         foreach (var name in (string[])["DEFAULT", "SAM", "SECURITY"])
             files.WriteFile($@"{System32}\config\{name}", PracticeHives.Plain(spec, name));
+        files.WriteFile(@"\Users\purser\NTUSER.DAT", PracticeHives.User(spec, @"C:\Windows"));
+        foreach (var name in AfterTheKernel)
+        {
+            files.WriteFile(
+                $@"\Windows\{name}",
+                StandInProgram.Make(VolumeExtensions.NameOf(name), version, Subsystem.WindowsGui, bodyBytes: 4_000));
+        }
+
         WriteCopies(files, version);
         files.WriteFile(
             @"\Users\purser\Documents\Timetables\summer.txt",

@@ -1,6 +1,7 @@
 using System.Buffers.Binary;
 using Keel.Core.Hives;
 using Keel.Core.Volumes;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Drills;
 
@@ -58,6 +59,7 @@ internal static class PracticeHives
         control.ChildOrNew("ComputerName").ChildOrNew("ComputerName").Set(HiveValue.OfText("ComputerName", spec.MachineName));
         control.ChildOrNew("Nls").ChildOrNew("CodePage").Set(HiveValue.OfText("OEMCP", "850"));
         control.ChildOrNew("Nls").ChildOrNew("Language").Set(HiveValue.OfText("InstallLanguage", "0409"));
+        control.ChildOrNew("Session Manager").Set(HiveValue.OfTextList("BootExecute", [LogonSettings.UsualBootExecute]));
         WriteTimeZone(control.ChildOrNew("TimeZoneInformation"));
         var services = root.Child("ControlSet001")!.ChildOrNew("Services");
         foreach (var (name, start, group) in drivers)
@@ -88,6 +90,27 @@ internal static class PracticeHives
             .Set(HiveValue.OfText("EditionID", "Professional"))
                 .Set(HiveValue.OfText("DisplayVersion", "22H2"))
                 .Set(HiveValue.OfText("RegisteredOrganization", "Brackwater Ferries"));
+        WriteLogon(root, @"C:\Windows");
+        return HiveWriter.Write(root, HiveMinorVersion);
+    }
+
+    /// <summary>What is run between kernel and desktop, and what starts by itself.</summary>
+    internal static void WriteLogon(HiveNode root, string folder)
+    {
+        root.ChildOrNew("Microsoft").ChildOrNew("Windows NT").ChildOrNew("CurrentVersion").ChildOrNew("Winlogon")
+            .Set(HiveValue.OfText("Shell", LogonSettings.UsualShell))
+            .Set(HiveValue.OfText("Userinit", $@"{folder}\system32\userinit.exe,"));
+        root.ChildOrNew("Microsoft").ChildOrNew("Windows").ChildOrNew("CurrentVersion").ChildOrNew("Run")
+            .Set(HiveValue.OfText("Tide clock", $@"""{folder}\tideclock.exe"" /quiet"))
+            .Set(HiveValue.OfText("Ticket printer", $@"{folder[..2]}\Program Files\Brackwater\printer.exe -tray"));
+    }
+
+    /// <summary>The hive of a user, with a program that starts for nobody else.</summary>
+    public static byte[] User(PracticeSpec spec, string folder)
+    {
+        var root = new HiveNode("ROOT") { LastWritten = spec.Made.ToFileTime() };
+        root.ChildOrNew("Software").ChildOrNew("Microsoft").ChildOrNew("Windows").ChildOrNew("CurrentVersion").ChildOrNew("Run")
+            .Set(HiveValue.OfText("Deck radio", $@"{folder}\tideclock.exe /radio"));
         return HiveWriter.Write(root, HiveMinorVersion);
     }
 

@@ -80,6 +80,7 @@ internal static class PracticeNt5
             files.WriteFile($@"{Copies}\{name}.sys", driver);
         }
 
+        foreach (var name in PracticeFiles.AfterTheKernel) files.WriteFile($@"{Folder}\{name}", Program(VolumeExtensions.NameOf(name), []));
         files.WriteFile($@"{Copies}\ntldr", Loader());
         files.WriteFile($@"{Copies}\NTDETECT.COM", Detect());
         WriteHives(files, spec, lettered);
@@ -107,6 +108,7 @@ internal static class PracticeNt5
             .Set(HiveValue.OfText("CSDVersion", "Service Pack 3"))
             .Set(HiveValue.OfText("SystemRoot", @"C:\WINDOWS"))
             .Set(HiveValue.OfText("RegisteredOrganization", "Brackwater Ferries"));
+        PracticeHives.WriteLogon(root, @"C:\WINDOWS");
         return HiveWriter.Write(root, PracticeHives.HiveMinorVersion);
     }
 

@@ -207,6 +207,9 @@ public static class Fact
     /// <summary>How many entries.</summary>
     public static readonly FactKey<int> EntryCount = new("entryCount");
 
+    /// <summary>How many programs may be the one that is looked for.</summary>
+    public static readonly FactKey<int> SuspectCount = new("suspectCount");
+
     /// <summary>The title of an entry.</summary>
     public static readonly FactKey<string> Title = new("title");
 

@@ -106,6 +106,9 @@ internal static class HiveCells
         return record.Size == sizeof(uint) ? HiveHeader.Size + (long)record.Data + cellHeaderBytes : null;
     }
 
+    /// <summary>The record of the value in a cell.</summary>
+    public static HiveValueRecord RecordAt(Hive hive, uint offset) => ValueAt(hive, offset).Record;
+
     private static (HiveValueRecord Record, byte[] Cell) ValueAt(Hive hive, uint offset)
     {
         var cell = hive.Cell(offset);

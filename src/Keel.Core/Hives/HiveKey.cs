@@ -104,18 +104,24 @@ public sealed class HiveKey
     /// Where the 4 bytes of a number stand in the hive's file, so that they can be changed in place; null where there is no such
     /// number.
     /// </summary>
-    public long? PlaceOfNumber(string name)
+    public long? PlaceOfNumber(string name) =>
+        CellOf(name) is { } offset && TryValue(offset)?.AsNumber() is not null ? HiveCells.PlaceOfNumber(hive, offset) : null;
+
+    /// <summary>The cell of a value; null where there is no such value.</summary>
+    internal uint? CellOf(string name)
     {
         var list = ValueList();
         for (var at = 0; at + sizeof(uint) <= list.Length; at += sizeof(uint))
         {
             var offset = BinaryPrimitives.ReadUInt32LittleEndian(list.AsSpan(at));
-            if (TryValue(offset) is { } value && value.Name.Equals(name, StringComparison.OrdinalIgnoreCase))
-                return value.AsNumber() is null ? null : HiveCells.PlaceOfNumber(hive, offset);
+            if (TryValue(offset) is { } value && value.Name.Equals(name, StringComparison.OrdinalIgnoreCase)) return offset;
         }
 
         return null;
     }
+
+    /// <summary>The record of a value, as it is stored.</summary>
+    internal HiveValueRecord RecordAt(uint offset) => HiveCells.RecordAt(hive, offset);
 
     internal HiveNode ToNode()
     {

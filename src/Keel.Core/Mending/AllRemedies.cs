@@ -25,7 +25,7 @@ internal static class AllRemedies
         new RewriteStore(),
         new AddManagerEntry(),
         new RepointEntries(),
-        new RenewNt5Files(), new RebuildBootList(), new CorrectBootLine(),
+        new RenewNt5Files(), new RebuildBootList(), new CorrectBootLine(), new CorrectLogon(),
         new RepointInside(),
         new AddRecovery(),
         new ChoosePreferred(),

@@ -102,6 +102,13 @@ public static class ServiceRequests
         return lines;
     }
 
+    /// <summary>Writes the start type of a driver or service of the Windows that is started.</summary>
+    internal static List<Remark> Set(Machine machine, string name, ServiceStart start)
+    {
+        var hive = Hive(machine, out var windows);
+        return Set(windows, hive, name, start);
+    }
+
     private static SystemHive Hive(Machine machine, out StartedWindows windows)
     {
         var (started, why) = StartedWindows.Of(machine);

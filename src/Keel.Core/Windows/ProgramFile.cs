@@ -1,5 +1,6 @@
 using System.Buffers.Binary;
 using System.Reflection.PortableExecutable;
+using System.Text;
 using Keel.Core.Blocks;
 
 namespace Keel.Core.Windows;
@@ -31,6 +32,23 @@ public sealed record ProgramFile(Machine Machine, Subsystem Subsystem, long Need
         var high = BinaryPrimitives.ReadUInt32LittleEndian(bytes.AsSpan(at + highAt));
         var low = BinaryPrimitives.ReadUInt32LittleEndian(bytes.AsSpan(at + lowAt));
         return new Version((int)(high >> 16), (int)(high & 0xFFFF), (int)(low >> 16), (int)(low & 0xFFFF));
+    }
+
+    /// <summary>Who made a program, as its version resource says; null where it says nothing.</summary>
+    public static string? CompanyOf(IReadableBlocks file)
+    {
+        const int mostLetters = 200;
+        if (TryRead(file)?.Resources is not { Length: > 0 } range
+            || file.TryRead(range.Start, (int)Math.Min(range.Length, ResourcesLimitBytes)) is not { } bytes)
+        {
+            return null;
+        }
+
+        var key = Encoding.Unicode.GetBytes("CompanyName\0");
+        var at = bytes.AsSpan().IndexOf(key);
+        if (at < 0) return null;
+        var rest = Encoding.Unicode.GetString(bytes.AsSpan(at + key.Length)[..Math.Min((bytes.Length - at - key.Length) & ~1, 2 * mostLetters)]);
+        return rest.TrimStart('\0').Split('\0')[0] is { Length: > 0 } name ? name : null;
     }
 
     /// <summary>A processor as people call it.</summary>

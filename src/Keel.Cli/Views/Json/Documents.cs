@@ -61,6 +61,23 @@ internal sealed record FolderFileDocument(
 
 internal sealed record TakenDocument(string Target, int Files, long Bytes, IReadOnlyList<string> LeftOut);
 
+internal sealed record ProgramsDocument(IReadOnlyList<ProgramDocument> Programs);
+
+internal sealed record ProgramDocument(
+    int Number,
+    string Name,
+    string Place,
+    string Container,
+    string Key,
+    string? User,
+    string Command,
+    bool On,
+    bool OffByWindows,
+    string? File,
+    bool? IsThere,
+    string? Company,
+    DateTimeOffset? Written);
+
 internal sealed record RecoveryDocument(string Disk, int Volume, string File, bool Off);
 
 internal sealed record DiskDocument(

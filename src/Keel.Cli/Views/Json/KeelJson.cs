@@ -8,6 +8,7 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(ExplainDocument))]
 [JsonSerializable(typeof(SurveyDocument))]
 [JsonSerializable(typeof(BootIniDocument))]
+[JsonSerializable(typeof(ProgramsDocument))]
 [JsonSerializable(typeof(FoldersDocument))]
 [JsonSerializable(typeof(TakenDocument))]
 [JsonSerializable(typeof(BootIniCheckDocument))]

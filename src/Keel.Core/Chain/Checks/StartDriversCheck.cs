@@ -140,6 +140,7 @@ internal sealed class StartDriversCheck : ILinkCheck
         var findings = KeysGone(windows, drivers)
             .Concat(SwitchedOff(drivers))
             .Concat(starting.Select(driver => OfFile(machine, windows, driver)).OfType<Finding>())
+            .Concat(LogonCheck.Of(machine, windows))
             .Concat(HistoryFindings.Of(machine, windows))
             .ToList();
         var worst = findings.Find(finding => finding.Kind.Severity == Severity.Error);

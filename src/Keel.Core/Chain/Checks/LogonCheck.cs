@@ -1,0 +1,98 @@
+using Keel.Core.Errors;
+using Keel.Core.Facts;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Chain.Checks;
+
+/// <summary>What is run between the kernel and the desktop: where one of these is wrong, Windows starts and is of no use.</summary>
+internal static class LogonCheck
+{
+    public static readonly FindingKind ShellWrong = new(
+        "logon-shell-wrong",
+        Link.StartDrivers,
+        Severity.Warning,
+        "The program that shows the desktop is not there.",
+        StartupScreens.BlackAfterSignIn);
+
+    public static readonly FindingKind ShellOther = new(
+        "logon-shell-other",
+        Link.StartDrivers,
+        Severity.Note,
+        "Another program than the usual one shows the desktop.");
+
+    public static readonly FindingKind UserinitWrong = new(
+        "userinit-wrong",
+        Link.StartDrivers,
+        Severity.Warning,
+        "A program that signs users in is not there, or is not named.",
+        StartupScreens.SignInEnds,
+        StartupScreens.BlackAfterSignIn);
+
+    public static readonly FindingKind BootExecuteWrong = new(
+        "boot-execute-wrong",
+        Link.StartDrivers,
+        Severity.Warning,
+        "A program that the session manager runs first is not there.");
+
+    public static readonly FindingKind BootExecuteOther = new(
+        "boot-execute-other",
+        Link.StartDrivers,
+        Severity.Note,
+        "The session manager runs more than the usual check of the disks.");
+
+    /// <summary>What is wrong or unusual.</summary>
+    public static IEnumerable<Finding> Of(Machine machine, StartedWindows windows)
+    {
+        var settings = LogonSettings.Read(windows.Files, windows.Folder, machine.SystemHive);
+        var paths = PathsOf(machine, windows);
+        return ((Finding?[])[OfShell(settings, paths), OfUserinit(settings, paths), OfBootExecute(settings, windows)]).OfType<Finding>();
+    }
+
+    /// <summary>Where programs of a Windows lie.</summary>
+    public static ProgramPaths PathsOf(Machine machine, StartedWindows windows)
+    {
+        var installation = machine.Installations.FirstOrDefault(found =>
+            found.Volume == windows.Volume && found.Folder.Equals(windows.Folder, StringComparison.OrdinalIgnoreCase));
+        return new ProgramPaths(windows.Files, windows.Folder, installation?.SystemLetter ?? 'C');
+    }
+
+    private static Finding? OfShell(LogonSettings settings, ProgramPaths paths)
+    {
+        if (settings.Shell is not { } shell) return null;
+        if (shell.Trim().Equals(LogonSettings.UsualShell, StringComparison.OrdinalIgnoreCase)) return null;
+        var said = Fact.Said.Is(shell);
+        return shell.Trim().Length == 0 || paths.IsThere(shell) == false ? ShellWrong.At(said) : ShellOther.At(said);
+    }
+
+    private static Finding? OfUserinit(LogonSettings settings, ProgramPaths paths)
+    {
+        if (settings.Userinit is not { } userinit) return null;
+        var programs = userinit.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+        return programs.Any(IsUsual) && programs.All(program => IsUsual(program) || paths.IsThere(program) != false)
+            ? null
+            : UserinitWrong.At(Fact.Said.Is(userinit));
+
+        static bool IsUsual(string program) => program.EndsWith("userinit.exe", StringComparison.OrdinalIgnoreCase)
+            || program.Equals("userinit", StringComparison.OrdinalIgnoreCase);
+    }
+
+    private static Finding? OfBootExecute(LogonSettings settings, StartedWindows windows)
+    {
+        if (settings.BootExecute is not { } list) return null;
+        var commands = list.Where(command => command.Trim().Length > 0).ToList();
+        var said = Fact.Said.Is(string.Join("; ", commands));
+        if (commands.Exists(command => !IsThere(windows, command))) return BootExecuteWrong.At(said);
+        return commands.TrueForAll(IsCheckOfDisks) ? null : BootExecuteOther.At(said);
+    }
+
+    private static bool IsCheckOfDisks(string command) => command.TrimStart().StartsWith("autocheck", StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>Programs of the session manager lie in System32.</summary>
+    private static bool IsThere(StartedWindows windows, string command)
+    {
+        if (IsCheckOfDisks(command)) return true;
+        var program = command.Split(' ', StringSplitOptions.RemoveEmptyEntries)[0];
+        return windows.Files.FileExists($@"{windows.System32}\{program}") || windows.Files.FileExists($@"{windows.System32}\{program}.exe");
+    }
+}

@@ -1,0 +1,14 @@
+namespace Keel.Core.Windows;
+
+/// <summary>Where a program is named that starts by itself.</summary>
+public enum StartupPlace
+{
+    /// <summary>A Run or RunOnce key.</summary>
+    RunKey,
+
+    /// <summary>A startup folder.</summary>
+    Folder,
+
+    /// <summary>A service that starts by itself.</summary>
+    Service
+}
