@@ -65,10 +65,10 @@ public static class ProgramRequests
 
     private static List<Remark> Set(Machine machine, IReadOnlyList<StartupProgram> programs, bool on)
     {
-        var windows = Reached(machine);
         var lines = new List<Remark>();
         foreach (var program in programs.Where(program => program.IsOn != on))
         {
+            var windows = Reached(machine);         // anew each time: a change gives the volume's files up
             switch (program.Place)
             {
                 case StartupPlace.Service:
