@@ -1,4 +1,5 @@
 using System.Text;
+using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.BootLists;
 using Keel.Core.Chain;
@@ -6,7 +7,9 @@ using Keel.Core.Chain.Checks;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Mending;
+using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
@@ -156,14 +159,14 @@ public sealed class Nt5Tests
 
     [Theory, MemberData(nameof(Loaders))]
     public void A_loader_is_judged_by_the_program_in_it(int length, string? why) =>
-        Nt5LoaderCheck.WhyDamaged(new Blocks.MemoryBlocks(PracticeNt5.Loader().AsSpan(0, length).ToArray())).ShouldBe(why);
+        Nt5LoaderCheck.WhyDamaged(new MemoryBlocks(PracticeNt5.Loader().AsSpan(0, length).ToArray())).ShouldBe(why);
 
     [Fact]
     public void What_is_no_code_is_no_loader()
     {
         var program = StandInProgram.Make("x", "1.0.0.1", System.Reflection.PortableExecutable.Subsystem.Native, bodyBytes: 40_000);
-        Nt5LoaderCheck.WhyDamaged(new Blocks.MemoryBlocks(program)).ShouldBe("ntldr.no-code");
-        Nt5LoaderCheck.WhyDamaged(new Blocks.MemoryBlocks(new byte[40_000])).ShouldBe("ntldr.no-code");
+        Nt5LoaderCheck.WhyDamaged(new MemoryBlocks(program)).ShouldBe("ntldr.no-code");
+        Nt5LoaderCheck.WhyDamaged(new MemoryBlocks(new byte[40_000])).ShouldBe("ntldr.no-code");
     }
 
     /// <summary>Without a copy on the disk nothing is written; a medium's folder gives it.</summary>
@@ -236,6 +239,90 @@ public sealed class Nt5Tests
         using var practice = Make();
         if (target is null) Should.Throw<WrongUsageException>(() => BootListRequests.TargetOf(practice.Machine, words));
         else BootListRequests.TargetOf(practice.Machine, words).ShouldBe(target);
+    }
+
+    public static TheoryData<string> Kinds() => ["FAT12", "FAT16", "FAT32", "NTFS"];
+
+    /// <summary>One partition with everything on it, as in most tills: lost files come back, and it starts.</summary>
+    [Theory, MemberData(nameof(Kinds))]
+    public async Task A_machine_of_one_partition_of_any_file_system_is_mended_and_starts(string kind)
+    {
+        using var scratch = new Scratch();
+        var disk = await OnePartition(scratch, kind);
+        using (var machine = Machine.Open(disk)) Walk.Of(machine).Verdict.ShouldBe(Verdict.Sound, Text(Walk.Of(machine)));
+        (await Emulator.Reaches(disk)).ShouldBeTrue();
+        PracticeDisk.Change(disk, machine => machine.SystemVolume!.Edit(files =>
+        {
+            files.Delete(Nt5LoaderCheck.Path);
+            files.Delete(DetectFileCheck.Path);
+            files.Delete(BootListState.Path);
+        }));
+        PracticeDisk.Change(disk, machine =>
+        {
+            var plan = Plan.For(machine, RepairTerms.Usual);
+            plan.Before.Findings.Select(found => found.Id).ShouldBe(["ntldr-missing", "detect-missing", "boot-list-unused"]);
+            plan.After.Verdict.ShouldBe(Verdict.Sound, Text(plan.After));
+        });
+        (await Emulator.Reaches(disk)).ShouldBeTrue();
+    }
+
+    private static string Text(Walk walk) => string.Join("; ", walk.Findings.Select(finding => $"{finding.Id}: {finding.Seen}"));
+
+    private static async Task<string> OnePartition(Scratch scratch, string kind)
+    {
+        var disk = kind switch
+        {
+            "FAT12" => await StartableDisk.OldFat(scratch, 12, 16_384, fragmented: false, LoaderKind.Nt5Loader),
+            "FAT16" => await StartableDisk.OldFat(scratch, 16, 4096, fragmented: true, LoaderKind.Nt5Loader),
+            "FAT32" => await StartableDisk.Fat32(scratch, "disk", 4096, loader: LoaderKind.Nt5Loader),
+            _ => StartableDisk.Ntfs(scratch, "disk", loader: LoaderKind.Nt5Loader, fill: _ => { })
+        };
+        PracticeDisk.Change(disk, machine =>
+        {
+            var volume = machine.StartDisk.Volumes[0];
+            PracticeNt5.Write(new PracticeSpec { DiskSignature = volume.DiskIdentity.Signature }, volume, volume);
+            volume.Edit(files => files.WriteFile(BootListState.Path, Encoding.ASCII.GetBytes(Encoding.ASCII
+                .GetString(PracticeNt5.List)
+                .Replace("partition(2)", "partition(1)", StringComparison.Ordinal))));
+        });
+        return disk;
+    }
+
+    /// <summary>An older Windows beside a newer one: told where its own chain is broken; the newer one starts all the same.</summary>
+    [Theory]
+    [InlineData("nothing", null)]
+    [InlineData("ntldr", "loader-file")]
+    [InlineData("NTDETECT.COM", "detect-file")]
+    [InlineData("boot.ini", "boot-list")]
+    public void An_older_system_in_the_menu_is_looked_at_too(string lost, string? link)
+    {
+        using var practice = new Practice();
+        practice.Change(machine =>
+        {
+            var (system, windows) = (machine.SystemVolume!, machine.Installations[0].Volume);
+            windows.Edit(files => files.CreateFolder(@"\WINNT\System32\config"));
+            system.Edit(files =>
+            {
+                files.WriteFile(Nt5LoaderCheck.Path, PracticeNt5.Loader());
+                files.WriteFile(DetectFileCheck.Path, [0xE9, 0x10, 0x20, 0x30]);
+                files.WriteFile(BootListState.Path, Encoding.ASCII.GetBytes(Encoding.ASCII
+                    .GetString(PracticeNt5.List)
+                    .Replace(@"\WINDOWS", @"\WINNT", StringComparison.Ordinal)));
+            });
+            StoreFaults.EditStore(machine, store => StoreEditing.AddProgram(
+                store,
+                default,
+                EntryType.Nt5Loader,
+                "Earlier Windows",
+                machine.DeviceOf(system),
+                Nt5LoaderCheck.Path));
+            if (lost != "nothing") system.Edit(files => files.Delete($@"\{lost}"));
+        });
+        var walk = Walk.Of(practice.Machine);
+        walk.StopsAt.ShouldBeNull();
+        var found = walk.Findings.Where(finding => finding.Id == "older-system-broken").ToList();
+        if (link is null) found.ShouldBeEmpty(Text(walk));
+        else $"{found.ShouldHaveSingleItem().Seen}".ShouldContain(link);
     }
 
     private static Practice Make(string? fault = null)

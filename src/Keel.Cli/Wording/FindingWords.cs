@@ -122,6 +122,7 @@ internal static class FindingWords
         ("boot-line-wrong-partition.not-here", "{device} names a disk or partition that is not here"),
         ("boot-line-wrong-folder", "{device}: {volume} has no Windows in {folder}, and one in another folder"),
         ("boot-line-other-system", "\"{title}\" is preferred, which starts another system"),
+        ("older-system-broken", "{reason} ({link})"),
         ("boot-line-unlisted", "{device} is preferred, and no line names it"),
         ("nt5-machine", "{path} is on {volume}, and no boot manager"),
         ("nt5-machine.code", "the boot code of {volume} looks for NTLDR, and no boot manager is there"),

@@ -127,6 +127,7 @@ public static class AllFindings
         BootLineCheck.WrongFolder,
         BootLineCheck.StartsOther,
         BootLineCheck.Unlisted,
+        OlderSystemCheck.Broken,
         LogonCheck.ShellWrong,
         LogonCheck.ShellOther,
         LogonCheck.UserinitWrong,

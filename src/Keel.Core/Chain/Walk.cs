@@ -9,7 +9,7 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     [
         new DiskLayoutCheck(), new MbrCodeCheck(), new ActiveMarkCheck(), new BootSectorCheck(), new ManagerFileCheck(),
         new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new WindowsVolumeCheck(), new LoaderFileCheck(),
-        new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
+        new OlderSystemCheck(), new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
     ];
 
     private static readonly ILinkCheck[] Nt5Chain =
@@ -58,6 +58,7 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
             : machine.Nt5Evidence is null ? BiosChain : Nt5Chain)
         {
             if (check is FirmwareEntryCheck && machine.Variables is null) continue;
+            if (check is OlderSystemCheck && !OlderSystemCheck.IsOffered(machine)) continue;
 
             var report = hidden is { } first && check.Link >= first
                 ? LinkReport.Unreached("link.hidden")

@@ -46,7 +46,13 @@ internal static class PracticeNt5
         var volumes = machine.StartDisk.Volumes;
         var system = volumes.First(volume => volume.Number == PracticeLayout.SystemNumber);
         var windows = volumes.First(volume => volume.Number == layout.WindowsNumber);
-        BootSectorEditor.WriteCode(system, KeelBootCode.Ntfs(LoaderKind.Nt5Loader));
+        Write(spec, system, windows);
+    }
+
+    /// <summary>The same on volumes of any file system.</summary>
+    internal static void Write(PracticeSpec spec, DiskVolume system, DiskVolume windows)
+    {
+        BootSectorEditor.WriteCode(system, KeelBootCode.For(system.Kind, LoaderKind.Nt5Loader)!);
         system.Edit(files =>
         {
             WriteMarked(files, Nt5LoaderCheck.Path, Loader());
