@@ -3,7 +3,7 @@ using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>boot.ini, single files and programs, as they are typed: written, judged by others, and taken back to the byte.</summary>
+/// <summary>boot.ini, single files and programs, as they are typed: written, judged by others, taken back to the byte.</summary>
 public sealed class HandCommandTests
 {
     [Fact]
@@ -27,7 +27,7 @@ public sealed class HandCommandTests
         await Do(scratch, disk, "bootini drop DISK Old");
         await KeelProgram.Must(0, "bootini", "check", disk);
         await Tool.MustAgree("ntfsfix", "-n", Images.Part(disk, scratch, "system", 1, 64));
-        foreach (var _ in Enumerable.Range(0, 6)) await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", scratch["logbook"]);
+        await UndoAll(scratch, disk, 6);
         (await Images.Hash(disk)).ShouldBe(before);
         (await Emulator.Reaches(disk)).ShouldBeTrue();
     }
@@ -58,12 +58,14 @@ public sealed class HandCommandTests
         await Do(scratch, disk, $@"files put DISK {scratch["chart.bin"]} \Users\purser");
         await Do(scratch, disk, @"files rename DISK \Users\purser\chart.bin sea_chart.bin");
         await KeelProgram.Must(0, "files", "take", disk, @"\Users\purser\sea_chart.bin", scratch["out.bin"]);
-        (await File.ReadAllBytesAsync(scratch["out.bin"], TestContext.Current.CancellationToken)).SequenceEqual(bytes).ShouldBeTrue();
+        (await File.ReadAllBytesAsync(
+            scratch["out.bin"],
+            TestContext.Current.CancellationToken)).SequenceEqual(bytes).ShouldBeTrue();
         var windows = Images.Part(disk, scratch, "windows", 65, 256);
         await Tool.MustAgree("ntfsfix", "-n", windows);
         await Tool.MustAgree("sh", "-c", $"ntfscat -f {windows} Users/purser/sea_chart.bin | cmp - {scratch["chart.bin"]}");
         await Do(scratch, disk, @"files drop DISK \Users\purser\sea_chart.bin --erase");
-        foreach (var _ in Enumerable.Range(0, 3)) await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", scratch["logbook"]);
+        await UndoAll(scratch, disk, 3);
         (await Images.Hash(disk)).ShouldBe(before);
         (await KeelProgram.Run("files", "take", disk, @"\Users", scratch["out.bin"])).ExitCode.ShouldBe(2, "something is there");
     }
@@ -101,8 +103,14 @@ public sealed class HandCommandTests
         await Tool.MustAgree("sh", "-c", $"ntfscat -f {windows} Windows/System32/config/SOFTWARE > {scratch["software"]}");
         await Tool.MustAgree("regfinfo", scratch["software"]);
         (await Tool.MustAgree("hivexml", scratch["software"])).ShouldContain("Tide clock");
-        foreach (var _ in Enumerable.Range(0, 3)) await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", scratch["logbook"]);
+        await UndoAll(scratch, disk, 3);
         (await Images.Hash(disk)).ShouldBe(before);
+    }
+
+    private static async Task UndoAll(Scratch scratch, string disk, int count)
+    {
+        for (var number = 0; number < count; number++)
+            await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", scratch["logbook"]);
     }
 
     private static string[] Off(JsonElement list) =>

@@ -15,7 +15,9 @@ public sealed class StoreTests
         await Must(scratch, 1, $"store create {disk} --yes");
         await Must(scratch, 0, $"store rebuild {disk} --yes");
         await Must(scratch, 0, $"store check {disk}");
-        (await Entries(disk)).Count(entry => entry.Type == "Windows").ShouldBe(2, "one of Windows, one of its recovery environment");
+        (await Entries(disk)).Count(entry => entry.Type == "Windows").ShouldBe(
+            2,
+            "one of Windows, one of its recovery environment");
         await Must(scratch, 0, $"store load {disk} {scratch["saved.bcd"]} --yes");
         await Images.StoreXml(disk, scratch);
         (await File.ReadAllBytesAsync(scratch["BCD"])).ShouldBe(await File.ReadAllBytesAsync(scratch["saved.bcd"]));

@@ -7,7 +7,8 @@ namespace Keel.Core.Tests;
 /// <summary>boot.ini and its paths: read, changed, and otherwise kept to the byte.</summary>
 public sealed class BootListTests
 {
-    private const string First = @"multi(0)disk(0)rdisk(0)partition(1)\WINDOWS", Second = @"multi(0)disk(0)rdisk(1)partition(3)\WINNT";
+    private const string First = @"multi(0)disk(0)rdisk(0)partition(1)\WINDOWS";
+    private const string Second = @"multi(0)disk(0)rdisk(1)partition(3)\WINNT";
     private static readonly Encoding Page = BootListPages.Of(850);
 
     [Theory]
@@ -16,7 +17,14 @@ public sealed class BootListTests
     [InlineData(@"scsi(1)disk(3)rdisk(0)partition(4)\NT", ArcKind.Scsi, 1u, 3, 0, 4, @"\NT")]
     [InlineData(@"signature(b4ac0042)disk(0)rdisk(0)partition(1)\WINDOWS", ArcKind.Signature, 0xB4AC0042, 0, 0, 1, @"\WINDOWS")]
     [InlineData(@"multi(0)disk(0)rdisk(0)partition(1)", ArcKind.Multi, 0u, 0, 0, 1, "")]
-    public void A_path_is_read_and_written(string text, ArcKind kind, uint adapter, int disk, int rdisk, int partition, string folder)
+    public void A_path_is_read_and_written(
+        string text,
+        ArcKind kind,
+        uint adapter,
+        int disk,
+        int rdisk,
+        int partition,
+        string folder)
     {
         var path = ArcPath.TryParse(text).ShouldNotBeNull();
         path.ShouldBe(new ArcPath(kind, adapter, disk, rdisk, partition, folder));
@@ -73,7 +81,10 @@ public sealed class BootListTests
 
     /// <summary>Random edits against a plain model of titles and targets.</summary>
     [Fact]
-    public void Edits_do_what_they_say() => Gen.Select(Gen.Int[0, 4], Gen.Int[0, 7], Gen.String[Gen.Char['a', 'z'], 1, 8]).Array[0, 30]
+    public void Edits_do_what_they_say() => Gen.Select(
+        Gen.Int[0, 4],
+        Gen.Int[0, 7],
+        Gen.String[Gen.Char['a', 'z'], 1, 8]).Array[0, 30]
         .Sample(edits =>
         {
             var list = BootList.Empty(Page, 30);
@@ -109,7 +120,8 @@ public sealed class BootListTests
     public void Comments_other_sections_and_what_is_behind_the_end_mark_are_no_lines()
     {
         var list = BootList.Read(
-            Encoding.ASCII.GetBytes($"; note\r\n[other]\r\nx=y\r\n[Operating Systems]\r\n;{Second}=\"off\"\r\n\r\n{First}=\"on\"\n\u001a[x"),
+            Encoding.ASCII.GetBytes(
+                $"; note\r\n[other]\r\nx=y\r\n[Operating Systems]\r\n;{Second}=\"off\"\r\n\r\n{First}=\"on\"\n\u001a[x"),
             Page);
         list.Lines.ShouldHaveSingleItem().Title.ShouldBe("on");
         (list.Default, list.WaitSeconds).ShouldBe((null, null));
@@ -117,7 +129,9 @@ public sealed class BootListTests
     }
 
     private static BootList List(params string[] rows) =>
-        BootList.Read(Page.GetBytes($"[boot loader]\r\ntimeout=5\r\n[operating systems]\r\n{string.Join("\r\n", rows)}\r\n"), Page);
+        BootList.Read(
+            Page.GetBytes($"[boot loader]\r\ntimeout=5\r\n[operating systems]\r\n{string.Join("\r\n", rows)}\r\n"),
+            Page);
 
     private static void Edit(BootList list, List<(string Target, string Title)> model, int kind, int at, string word)
     {

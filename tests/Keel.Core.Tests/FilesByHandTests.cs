@@ -64,8 +64,16 @@ public sealed class FilesByHandTests
         var taking = new FileTaking(practice.Windows.Files!, (_, _) => { });
         taking.Take("", target);
         taking.Problems.ShouldBeEmpty();
-        File.ReadAllText(Path.Combine(target, "Users", "purser", "Documents", "Timetables", "summer.txt")).ShouldStartWith("07:15");
-        Directory.GetFileSystemEntries(target).Select(Path.GetFileName).ShouldBe(["Recovery", "Users", "Windows"], ignoreOrder: true);
+        File.ReadAllText(Path.Combine(
+            target,
+            "Users",
+            "purser",
+            "Documents",
+            "Timetables",
+            "summer.txt")).ShouldStartWith("07:15");
+        Directory.GetFileSystemEntries(target).Select(Path.GetFileName).ShouldBe(
+            ["Recovery", "Users", "Windows"],
+            ignoreOrder: true);
         taking.FileCount.ShouldBe(Directory.GetFiles(target, "*", SearchOption.AllDirectories).Length);
         Should.Throw<WrongUsageException>(() => taking.Take("", target));
     }
@@ -168,9 +176,15 @@ public sealed class FilesByHandTests
         public VolumeFile? Find(string path) => new("x", IsFolder: true, 0, FileMarks.Folder);
 
         public IReadOnlyList<VolumeFile> List(string folder) =>
-            [new("..", false, 3, FileMarks.None), new("../../etc/passwd", false, 3, FileMarks.None), new(".", false, 3, FileMarks.None)];
+            [new("..", false, 3, FileMarks.None), new(
+                "../../etc/passwd",
+                false,
+                3,
+                FileMarks.None), new(".", false, 3, FileMarks.None)];
 
-        public Blocks.IReadableBlocks OpenFile(string path) => FailsAt is { } name && path.EndsWith(name, StringComparison.Ordinal)
+        public Blocks.IReadableBlocks OpenFile(string path) => FailsAt is { } name && path.EndsWith(
+            name,
+            StringComparison.Ordinal)
             ? throw new UnreadableException("x", "It is torn.", "x")
             : new Blocks.MemoryBlocks([1, 2, 3]);
 

@@ -88,7 +88,8 @@ public sealed class HivePatchTests
         {
             if (Hives.Hive.Open(bytes).Root.Find(@"Deck\Four") is not { } key) return false;
             var data = Encoding.Unicode.GetBytes(text + '\0');
-            foreach (var patch in HivePatches.SetData(new MemoryBlocks(bytes), key, name, data)) patch.Bytes.CopyTo(bytes, patch.At);
+            foreach (var patch in HivePatches.SetData(new MemoryBlocks(bytes), key, name, data))
+                patch.Bytes.CopyTo(bytes, patch.At);
             return true;
         }
         catch (RefusedException) when (!throws)

@@ -41,15 +41,42 @@ public sealed class Nt5Tests
     }
 
     [Theory]
-    [InlineData(@"[operating systems]|multi(0)disk(0)rdisk(1)partition(2)\WINDOWS=""Till"" /sos", "boot-line-wrong-partition", "Till")]
-    [InlineData(@"[operating systems]|multi(0)disk(0)rdisk(0)partition(9)\WINDOWS=""Till"" /sos", "boot-line-wrong-partition", "Till")]
-    [InlineData(@"[operating systems]|multi(0)disk(0)rdisk(0)partition(0)\WINDOWS=""Till"" /sos", "boot-line-wrong-partition", "Till")]
-    [InlineData(@"[operating systems]|signature(12345678)disk(0)rdisk(0)partition(2)\WINDOWS=""Till"" /sos", "boot-line-wrong-partition", "Till")]
-    [InlineData(@"[operating systems]|multi(0)disk(0)rdisk(0)partition(2)\WINNT=""Till"" /sos", "boot-line-wrong-folder", "Till")]
-    [InlineData(@"[operating systems]|multi(0)disk(0)rdisk(0)partition(2)=""Till"" /sos", "boot-line-wrong-folder", "Till")]
-    [InlineData(@"[boot loader]|default=multi(0)disk(0)rdisk(0)partition(2)\WINDOWS|[operating systems]|C:\=""Old""", "boot-line-unlisted", "Microsoft Windows XP")]
-    [InlineData(@"no sections at all", "boot-list-empty", "Microsoft Windows XP")]
-    [InlineData(@"[boot loader]|timeout=7", "boot-list-empty", "Microsoft Windows XP")]
+    [InlineData(
+        @"[operating systems]|multi(0)disk(0)rdisk(1)partition(2)\WINDOWS=""Till"" /sos",
+        "boot-line-wrong-partition",
+        "Till")]
+    [InlineData(
+        @"[operating systems]|multi(0)disk(0)rdisk(0)partition(9)\WINDOWS=""Till"" /sos",
+        "boot-line-wrong-partition",
+        "Till")]
+    [InlineData(
+        @"[operating systems]|multi(0)disk(0)rdisk(0)partition(0)\WINDOWS=""Till"" /sos",
+        "boot-line-wrong-partition",
+        "Till")]
+    [InlineData(
+        @"[operating systems]|signature(12345678)disk(0)rdisk(0)partition(2)\WINDOWS=""Till"" /sos",
+        "boot-line-wrong-partition",
+        "Till")]
+    [InlineData(
+        @"[operating systems]|multi(0)disk(0)rdisk(0)partition(2)\WINNT=""Till"" /sos",
+        "boot-line-wrong-folder",
+        "Till")]
+    [InlineData(
+        @"[operating systems]|multi(0)disk(0)rdisk(0)partition(2)=""Till"" /sos",
+        "boot-line-wrong-folder",
+        "Till")]
+    [InlineData(
+        @"[boot loader]|default=multi(0)disk(0)rdisk(0)partition(2)\WINDOWS|[operating systems]|C:\=""Old""",
+        "boot-line-unlisted",
+        "Microsoft Windows XP")]
+    [InlineData(
+        @"no sections at all",
+        "boot-list-empty",
+        "Microsoft Windows XP")]
+    [InlineData(
+        @"[boot loader]|timeout=7",
+        "boot-list-empty",
+        "Microsoft Windows XP")]
     public void A_list_that_leads_nowhere_is_mended_with_its_title(string list, string finding, string title)
     {
         using var practice = Make();
@@ -164,7 +191,11 @@ public sealed class Nt5Tests
     [Fact]
     public void What_is_no_code_is_no_loader()
     {
-        var program = StandInProgram.Make("x", "1.0.0.1", System.Reflection.PortableExecutable.Subsystem.Native, bodyBytes: 40_000);
+        var program = StandInProgram.Make(
+            "x",
+            "1.0.0.1",
+            System.Reflection.PortableExecutable.Subsystem.Native,
+            bodyBytes: 40_000);
         Nt5LoaderCheck.WhyDamaged(new MemoryBlocks(program)).ShouldBe("ntldr.no-code");
         Nt5LoaderCheck.WhyDamaged(new MemoryBlocks(new byte[40_000])).ShouldBe("ntldr.no-code");
     }
@@ -288,7 +319,7 @@ public sealed class Nt5Tests
         return disk;
     }
 
-    /// <summary>An older Windows beside a newer one: told where its own chain is broken; the newer one starts all the same.</summary>
+    /// <summary>An older Windows beside a newer one: told where its own chain is broken; the newer one starts.</summary>
     [Theory]
     [InlineData("nothing", null)]
     [InlineData("ntldr", "loader-file")]

@@ -24,7 +24,9 @@ internal static class FilesByHandCommand
             Arity = ArgumentArity.ZeroOrOne
         };
         var volume = CommonOptions.Volume("the volume; else the first that has the folder, the system volume before others");
-        var command = new Command("look", "What is in a folder, hidden files too: attributes, size, time, version.") { folder, volume };
+        var command = new Command(
+            "look",
+            "What is in a folder, hidden files too: attributes, size, time, version.") { folder, volume };
         options.AddTo(command);
         command.SetAction(parsed =>
         {
@@ -49,7 +51,9 @@ internal static class FilesByHandCommand
         var path = new Argument<string>("PATH") { Description = PathWords };
         var target = new Argument<string>("OUT") { Description = "where to put it in this system; must not exist" };
         var volume = CommonOptions.Volume("the volume; else the first that has the file, the system volume before others");
-        var command = new Command("take", "Copy a file or a folder out of the disk; the disk is not changed.") { path, target, volume };
+        var command = new Command(
+            "take",
+            "Copy a file or a folder out of the disk; the disk is not changed.") { path, target, volume };
         options.AddTo(command);
         command.SetAction(parsed =>
         {
@@ -177,7 +181,11 @@ internal static class FilesByHandCommand
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            throw new UnreadableException($"{path} can't be read.", $"The system says: {e.Message}", "Name a file of this system.", e);
+            throw new UnreadableException(
+                $"{path} can't be read.",
+                $"The system says: {e.Message}",
+                "Name a file of this system.",
+                e);
         }
     }
 }

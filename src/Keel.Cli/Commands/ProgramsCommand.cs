@@ -87,7 +87,12 @@ internal static class ProgramsCommand
         return command;
     }
 
-    private static Halving Next(Output output, HalvingFile file, IReadOnlyList<StartupProgram> programs, string? started, bool anew)
+    private static Halving Next(
+        Output output,
+        HalvingFile file,
+        IReadOnlyList<StartupProgram> programs,
+        string? started,
+        bool anew)
     {
         if (anew || file.Read() is not { } known)
         {
@@ -99,7 +104,10 @@ internal static class ProgramsCommand
                     "Begin one: keel programs halve DISK");
             }
 
-            var suspects = programs.Where(program => program.IsOn && !IsOfWindows(program)).Select(program => program.Id).ToList();
+            var suspects = programs
+                .Where(program => program.IsOn && !IsOfWindows(program))
+                .Select(program => program.Id)
+                .ToList();
             return suspects.Count > 0 ? Halving.Of(suspects) : throw new RefusedException(
                 "Nothing was written.",
                 "Nothing starts by itself but Windows' own services.",
@@ -114,8 +122,10 @@ internal static class ProgramsCommand
                 "Run it with --started yes or --started no; --anew begins another search.");
         }
 
-        return known.After(started is not null ? started == "yes" : output.Ask("Did Windows work with those off?", "[y]es / [n]o") == 'y');
+        return known.After(started is not null ? started == "yes" : HasWorked(output));
     }
+
+    private static bool HasWorked(Output output) => output.Ask("Did Windows work with those off?", "[y]es / [n]o") == 'y';
 
     /// <summary>Services whose program lies in the folder of Windows are mostly its own, and many are needed.</summary>
     internal static bool IsOfWindows(StartupProgram program) => program.Place == StartupPlace.Service

@@ -14,7 +14,14 @@ namespace Keel.Cli.Commands;
 internal static class StoreAddCommand
 {
     public static Command Create(CommonOptions common) =>
-        new("add", "A new entry, at the end of the menu.") { Windows(common), Nt5(common), Recovery(common), Program(common), Like(common) };
+        new("add", "A new entry, at the end of the menu.")
+        {
+            Windows(common),
+            Nt5(common),
+            Recovery(common),
+            Program(common),
+            Like(common)
+        };
 
     private static Option<string?> TitleOption() => new("--title") { Description = "what the menu shows", HelpName = "TITLE" };
 

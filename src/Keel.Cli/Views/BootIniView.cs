@@ -41,7 +41,10 @@ internal sealed class BootIniView(Output output)
         if (output.IsJson)
         {
             KeelJson.Print(
-                new BootIniCheckDocument(isSound, Words.Of(state.Seen), [.. wrong.Select(line => ToDocument(machine, state.List!, line))]),
+                new BootIniCheckDocument(
+                    isSound,
+                    Words.Of(state.Seen),
+                    [.. wrong.Select(line => ToDocument(machine, state.List!, line))]),
                 KeelJson.Default.BootIniCheckDocument);
             return isSound;
         }

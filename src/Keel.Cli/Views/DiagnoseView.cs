@@ -328,6 +328,7 @@ internal sealed class DiagnoseView(Output output, bool all = false)
     private static string Told((WindowsInstallation Installation, bool Listed) found)
     {
         var build = found.Installation.Build > 0 ? $", build {found.Installation.Build}" : "";
-        return $"{found.Installation}{build} - {(found.Listed ? "already listed" : $"not listed in {(found.Installation.IsNt5 ? "boot.ini" : "the store")}")}";
+        var list = found.Installation.IsNt5 ? "boot.ini" : "the store";
+        return $"{found.Installation}{build} - {(found.Listed ? "already listed" : $"not listed in {list}")}";
     }
 }

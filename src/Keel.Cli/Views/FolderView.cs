@@ -18,7 +18,10 @@ internal sealed class FolderView(Output output)
     /// <summary>The top of every volume, by its role.</summary>
     public void ShowTops(Machine machine)
     {
-        var folders = machine.Volumes.Where(volume => volume.Files is not null).Select(volume => Read(machine, volume, "")).ToList();
+        var folders = machine.Volumes
+            .Where(volume => volume.Files is not null)
+            .Select(volume => Read(machine, volume, ""))
+            .ToList();
         if (output.IsJson)
         {
             KeelJson.Print(new FoldersDocument(folders), KeelJson.Default.FoldersDocument);
@@ -26,7 +29,8 @@ internal sealed class FolderView(Output output)
         }
 
         foreach (var folder in folders) Show(folder, machine.NamedDisks.Count > 1);
-        if (folders.Count == 0) output.Paragraph("No volume's files can be read; 'keel survey' shows what is on the disk.", style: "red");
+        if (folders.Count == 0)
+            output.Paragraph("No volume's files can be read; 'keel survey' shows what is on the disk.", style: "red");
     }
 
     /// <summary>One folder.</summary>

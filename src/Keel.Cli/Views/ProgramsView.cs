@@ -53,8 +53,8 @@ internal sealed class ProgramsView(Output output)
 
         output.Message(halving.IsNone
             ? "It is none of them: all are on again."
-            : $"Start the machine now, and run the same command again with --started yes or no. At most {halving.StartsLeft} more "
-                + (halving.StartsLeft == 1 ? "start." : "starts."));
+            : "Start the machine now, and run the same command again with --started yes or no. "
+                + $"At most {Words.Count(halving.StartsLeft, "more start.", "more starts.")}");
     }
 
     private void ShowOne(int number, StartupProgram program)

@@ -3,7 +3,9 @@ using System.Text.RegularExpressions;
 
 namespace Keel.Core.BootLists;
 
-/// <summary>A path as boot.ini writes it: a disk, a partition of it, and a folder (Advanced RISC Computing specification).</summary>
+/// <summary>
+/// A path as boot.ini writes it: a disk, a partition of it, and a folder (Advanced RISC Computing specification).
+/// </summary>
 /// <param name="Kind">How it names the disk.</param>
 /// <param name="Adapter">The adapter, or the signature of the disk.</param>
 /// <param name="Disk">The target of a SCSI bus; 0 for the other kinds.</param>
@@ -45,7 +47,8 @@ public sealed partial record ArcPath(ArcKind Kind, uint Adapter, int Disk, int R
     }
 
     [GeneratedRegex(
-        @"^(?<kind>multi|scsi|signature)\((?<adapter>[0-9a-f]{1,8})\)disk\((?<disk>\d{1,3})\)rdisk\((?<rdisk>\d{1,3})\)partition\((?<partition>\d{1,3})\)(?<folder>\\.*)?$",
+        @"^(?<kind>multi|scsi|signature)\((?<adapter>[0-9a-f]{1,8})\)"
+            + @"disk\((?<disk>\d{1,3})\)rdisk\((?<rdisk>\d{1,3})\)partition\((?<partition>\d{1,3})\)(?<folder>\\.*)?$",
         RegexOptions.IgnoreCase | RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture)]
     private static partial Regex Form();
 }

@@ -22,9 +22,10 @@ public sealed class BootList
     }
 
     /// <summary>How long the menu waits, in seconds; -1 for ever; null where that is not said.</summary>
-    public int? WaitSeconds => int.TryParse(Value(WaitKey), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var seconds)
-        ? seconds
-        : null;
+    public int? WaitSeconds =>
+        int.TryParse(Value(WaitKey), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var seconds)
+            ? seconds
+            : null;
 
     /// <summary>The target that is started when nobody chooses; null where none is named.</summary>
     public string? Default => Value(DefaultKey) is { Length: > 0 } target ? target : null;
@@ -33,7 +34,7 @@ public sealed class BootList
     public IReadOnlyList<BootLine> Lines =>
         [.. SystemRows().Select((row, index) => BootLine.Read(index + 1, Text(row)))];
 
-    /// <summary>The line that is started when nobody chooses; null where the preferred target has none, or there are none.</summary>
+    /// <summary>The line that is started when nobody chooses; null where the preferred target has none.</summary>
     public BootLine? Preferred => Default is { } target
         ? Lines.FirstOrDefault(line => IsSame(line.Target, target))
         : Lines.FirstOrDefault();
@@ -121,7 +122,7 @@ public sealed class BootList
         if (Lines is [var first, ..]) SetValue(DefaultKey, first.Target);
     }
 
-    private string? Value(string key) => RowOf(key) is { } at ? Text(at)[(Text(at).IndexOf('=', StringComparison.Ordinal) + 1)..].Trim() : null;
+    private string? Value(string key) => RowOf(key) is { } at ? Text(at).Split('=', 2)[1].Trim() : null;
 
     private void SetValue(string key, string value)
     {

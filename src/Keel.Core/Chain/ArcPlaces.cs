@@ -23,7 +23,7 @@ public static class ArcPlaces
         _ => machine.NamedDisks is [var only] ? only : null         // which unit of the bus that is, no image tells
     };
 
-    /// <summary>The path of a folder on a volume; null where the volume has none: it lies in a file, or on no such disk.</summary>
+    /// <summary>The path of a folder on a volume; null where it has none: the volume lies in a file.</summary>
     public static ArcPath? Of(Machine machine, DiskVolume volume, string folder)
     {
         var disks = machine.NamedDisks;
@@ -33,7 +33,7 @@ public static class ArcPlaces
         return partition < 0 ? null : ArcPath.OnDisk(disk, partition + 1, folder);
     }
 
-    /// <summary>The partitions as the loader counts them: the primary ones in the order of the table, then the logical ones.</summary>
+    /// <summary>The partitions as the loader counts them: primary ones in the order of the table, then logical ones.</summary>
     private static List<DiskVolume> Counted(MachineDisk disk) =>
         [.. disk.Volumes.OrderBy(volume => volume.Partition.Logical).ThenBy(volume => volume.Partition.Number)];
 }

@@ -37,7 +37,10 @@ public sealed record BootListState(BootListCondition Condition, Remark Seen, Boo
             case null: return new(BootListCondition.Missing, Remark.Of("file.missing", where), null);
             case { IsFolder: true }: return new(BootListCondition.Unreadable, Remark.Of("file.folder", where), null);
             case { SizeBytes: 0 }: return new(BootListCondition.Empty, Remark.Of("file.empty", where), null);
-            case { SizeBytes: > MostBytes }: return new(BootListCondition.Unreadable, Remark.Of("boot-list.too-large", where), null);
+            case { SizeBytes: > MostBytes }: return new(
+                BootListCondition.Unreadable,
+                Remark.Of("boot-list.too-large", where),
+                null);
             default: return Of(files.ReadFile(Path), where, page);
         }
     }
@@ -45,7 +48,10 @@ public sealed record BootListState(BootListCondition Condition, Remark Seen, Boo
     private static BootListState Of(byte[] bytes, KnownFact[] where, Encoding page)
     {
         if (AsWide(bytes) is { } wide)
-            return new(BootListCondition.Unreadable, Remark.Of("boot-list.wide", where), BootList.Read(page.GetBytes(wide), page));
+            return new(
+                BootListCondition.Unreadable,
+                Remark.Of("boot-list.wide", where),
+                BootList.Read(page.GetBytes(wide), page));
         var list = BootList.Read(bytes, page);
         if (bytes.AsSpan().IndexOfAnyInRange((byte)0, (byte)8) >= 0)
             return new(BootListCondition.Unreadable, Remark.Of("boot-list.no-text", where), null);

@@ -38,7 +38,7 @@ public static class RecoveryPlaces
             .DistinctBy(image => (image.Volume, image.File.ToUpperInvariant()))
     ];
 
-    /// <summary>What a store is to list for an installation; null where its recovery environment is off, or not all there.</summary>
+    /// <summary>What a store is to list for an installation; null where that is off, or not all there.</summary>
     public static RecoveryToList? ToList(Machine machine, WindowsInstallation installation)
     {
         try

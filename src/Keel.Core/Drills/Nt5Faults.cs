@@ -14,8 +14,12 @@ internal static class Nt5Faults
 
     public static readonly IReadOnlyList<Fault> All =
     [
-        Of("ntldr-missing", "BF-1141", "Till 3, {0}", "NTLDR is missing, press Ctrl+Alt+Del. Somebody cleaned drive C.", machine =>
-            machine.SystemVolume!.Edit(files => files.Delete(Nt5LoaderCheck.Path))),
+        Of(
+            "ntldr-missing",
+            "BF-1141",
+            "Till 3, {0}",
+            "NTLDR is missing, press Ctrl+Alt+Del. Somebody cleaned drive C.",
+            machine => machine.SystemVolume!.Edit(files => files.Delete(Nt5LoaderCheck.Path))),
         Of(
             "ntldr-compressed",
             "BF-1142",
@@ -37,8 +41,12 @@ internal static class Nt5Faults
             "Till 3, {0}",
             "Invalid BOOT.INI file, then that hal.dll is missing or corrupt. The file hal.dll is there, I looked.",
             machine => machine.SystemVolume!.Edit(files => files.Delete(BootListState.Path))),
-        Of("boot-list-empty", "BF-1146", "Bar on deck 4, {0}", "hal.dll missing since the power cut. Before it: invalid boot.ini.", machine =>
-            machine.SystemVolume!.Edit(files => files.WriteFile(BootListState.Path, []))),
+        Of(
+            "boot-list-empty",
+            "BF-1146",
+            "Bar on deck 4, {0}",
+            "hal.dll missing since the power cut. Before it: invalid boot.ini.",
+            machine => machine.SystemVolume!.Edit(files => files.WriteFile(BootListState.Path, []))),
         Of(
             "boot-list-unreadable",
             "BF-1147",

@@ -29,7 +29,8 @@ internal static class PracticeHives
     [
         ("acpi", BootStart, "Boot Bus Extender"), ("pci", BootStart, "Boot Bus Extender"),
         ("partmgr", BootStart, "System Bus Extender"), ("ftdisk", BootStart, "System Bus Extender"),
-        ("atapi", BootStart, "SCSI Miniport"), ("disk", BootStart, "SCSI Class"), ("ntfs", BootStart, "File System"), ("fastfat", BootStart, "File System"),
+        ("atapi", BootStart, "SCSI Miniport"), ("disk", BootStart, "SCSI Class"), ("ntfs", BootStart, "File System"),
+        ("fastfat", BootStart, "File System"),
         ("null", SystemStart, "Base"), ("beep", SystemStart, "Base")
     ];
 

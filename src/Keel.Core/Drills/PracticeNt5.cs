@@ -70,7 +70,8 @@ internal static class PracticeNt5
 
     private static void WriteWindows(IVolume files, PracticeSpec spec, IReadOnlyList<DiskVolume> lettered)
     {
-        foreach (var folder in (string[])[$@"{System32}\config", $@"{System32}\drivers", Copies, $@"{Folder}\repair", RestorePoint])
+        string[] folders = [$@"{System32}\config", $@"{System32}\drivers", Copies, $@"{Folder}\repair", RestorePoint];
+        foreach (var folder in folders)
             files.CreateFolder(folder);
         foreach (var name in Kernel)
         {
@@ -86,7 +87,8 @@ internal static class PracticeNt5
             files.WriteFile($@"{Copies}\{name}.sys", driver);
         }
 
-        foreach (var name in PracticeFiles.AfterTheKernel) files.WriteFile($@"{Folder}\{name}", Program(VolumeExtensions.NameOf(name), []));
+        foreach (var name in PracticeFiles.AfterTheKernel)
+            files.WriteFile($@"{Folder}\{name}", Program(VolumeExtensions.NameOf(name), []));
         files.WriteFile($@"{Copies}\ntldr", Loader());
         files.WriteFile($@"{Copies}\NTDETECT.COM", Detect());
         WriteHives(files, spec, lettered);
@@ -119,7 +121,12 @@ internal static class PracticeNt5
     }
 
     private static byte[] Program(string name, string[] imports) =>
-        StandInProgram.Make(name, $"5.1.{Build}.5512", Subsystem.Native, System.Reflection.PortableExecutable.Machine.I386, imports: imports);
+        StandInProgram.Make(
+            name,
+            $"5.1.{Build}.5512",
+            Subsystem.Native,
+            System.Reflection.PortableExecutable.Machine.I386,
+            imports: imports);
 
     /// <summary>Code that checks what boot code promises it, with a program packed behind it.</summary>
     internal static byte[] Loader() => StandInManager.MakeBios($"5.1.{Build}.5512", LoaderBodyBytes);

@@ -36,7 +36,8 @@ internal static class BootListFile
             foreach (var line in own) list.Add($"{path}", line.Title ?? installation.Product, line.Switches);
         }
 
-        foreach (var line in lines.Where(line => line.Arc is null)) list.Add(line.Target, line.Title ?? line.Target, line.Switches);
+        foreach (var line in lines.Where(line => line.Arc is null))
+            list.Add(line.Target, line.Title ?? line.Target, line.Switches);
         KeepPreference(machine, list, old, installations);
         return list;
     }
@@ -53,7 +54,11 @@ internal static class BootListFile
         system.Edit(files =>
         {
             if (setAside)
-                lines.AddRange(StoreRebuild.SetAside(files, BootListState.Path).Select(line => line.With(Fact.Volume.Is(system.Ref))));
+            {
+                var aside = StoreRebuild.SetAside(files, BootListState.Path);
+                lines.AddRange(aside.Select(line => line.With(Fact.Volume.Is(system.Ref))));
+            }
+
             var marks = files.Find(BootListState.Path)?.Marks ?? UsualMarks.Of(BootListState.Path);
             files.WriteFile(BootListState.Path, bytes);
             files.SetMarks(BootListState.Path, marks & FileMarks.Changeable);

@@ -39,7 +39,7 @@ public static class BootListRequests
         });
     }
 
-    /// <summary>Builds the list anew from the installations chosen, keeping titles, switches and lines of other systems.</summary>
+    /// <summary>Builds the list anew from the installations chosen, keeping titles and switches.</summary>
     /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
     /// <param name="include">Asked for each installation found, with whether the list has it already.</param>
     public static Plan Rebuild(Machine machine, Func<WindowsInstallation, bool, bool> include)
@@ -89,7 +89,9 @@ public static class BootListRequests
         if (int.TryParse(words, out var number) && list.Lines.FirstOrDefault(line => line.Number == number) is { } numbered)
             return numbered;
         var exact = Titled(list, title => title.Equals(words, StringComparison.OrdinalIgnoreCase));
-        var fitting = exact.Count > 0 ? exact : Titled(list, title => title.StartsWith(words, StringComparison.OrdinalIgnoreCase));
+        var fitting = exact.Count > 0
+            ? exact
+            : Titled(list, title => title.StartsWith(words, StringComparison.OrdinalIgnoreCase));
         return fitting is [var only]
             ? only
             : throw new WrongUsageException(
@@ -98,7 +100,7 @@ public static class BootListRequests
                 "Name one by its number.");
     }
 
-    /// <summary>What a line is to start, from the words of a technician: a volume with a folder, an ARC path, or a file.</summary>
+    /// <summary>What a line is to start, from a technician's words: a volume with a folder, an ARC path, a file.</summary>
     /// <exception cref="WrongUsageException">It is none of these.</exception>
     public static string TargetOf(Machine machine, string words)
     {

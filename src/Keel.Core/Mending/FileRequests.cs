@@ -92,7 +92,9 @@ public static class FileRequests
     private static Plan RenewNt5(Machine machine, int? number, RenewTerms renew)
     {
         if (renew.Format || renew.Kinds.Count > 0)
-            BootCodeRequests.RefuseNt5(machine, "Leave the firmware and the new file system out: NTLDR and NTDETECT.COM are renewed.");
+            BootCodeRequests.RefuseNt5(
+                machine,
+                "Leave the firmware and the new file system out: NTLDR and NTDETECT.COM are renewed.");
         var system = BootCodeRequests.VolumeOrSystem(machine, number);
         var acts = Nt5Files.Paths.Select(path => (Func<string, Step?>)(id => RenewNt5(machine, system, path, renew, id)));
         return Plan.ForRequests(machine, [.. acts]);
@@ -105,8 +107,13 @@ public static class FileRequests
                 "Nothing was written.",
                 $"No sound copy of {path} is on the disks.",
                 "Mount an installation medium of the same Windows, and name its folder with --from.");
-        if (!renew.All && system.Files?.Find(path) is { IsFolder: false } && system.Files.ReadFile(path).AsSpan().SequenceEqual(copy.Bytes))
+        if (!renew.All
+            && system.Files?.Find(path) is { IsFolder: false }
+            && system.Files.ReadFile(path).AsSpan().SequenceEqual(copy.Bytes))
+        {
             return null;
+        }
+
         var line = Remark.Of("line.file", Fact.Path.Is(path), Fact.Volume.Is(system.Ref));
         system.Edit(files => line = line.With(Fact.Change.Is(BootFileRenewal.WriteOne(files, path, copy.Bytes))));
         return new Step(

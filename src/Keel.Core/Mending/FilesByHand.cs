@@ -58,14 +58,26 @@ public static class FilesByHand
                 if (writable.Find(path) is not null)
                 {
                     var aside = BootFileRenewal.SetAside(writable, path);
-                    lines.Add(Remark.Of("line.set-aside", Fact.Path.Is(path), Fact.OtherPath.Is(aside), Fact.Volume.Is(volume.Ref)));
+                    lines.Add(Remark.Of(
+                        "line.set-aside",
+                        Fact.Path.Is(path),
+                        Fact.OtherPath.Is(aside),
+                        Fact.Volume.Is(volume.Ref)));
                 }
 
                 writable.WriteFile(path, contents);
                 writable.SetWritten(path, written);
             });
-            lines.Add(Remark.Of("line.file-put", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref), Fact.SizeBytes.Is(contents.Length)));
-            return new Step(Link.ManagerFile, id, Remark.Of("step.put-file", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref)), lines);
+            lines.Add(Remark.Of(
+                "line.file-put",
+                Fact.Path.Is(path),
+                Fact.Volume.Is(volume.Ref),
+                Fact.SizeBytes.Is(contents.Length)));
+            return new Step(
+                Link.ManagerFile,
+                id,
+                Remark.Of("step.put-file", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref)),
+                lines);
         });
     }
 
@@ -119,7 +131,11 @@ public static class FilesByHand
                 else
                 {
                     var aside = BootFileRenewal.SetAside(files, path);
-                    lines.Add(Remark.Of("line.set-aside", Fact.Path.Is(path), Fact.OtherPath.Is(aside), Fact.Volume.Is(volume.Ref)));
+                    lines.Add(Remark.Of(
+                        "line.set-aside",
+                        Fact.Path.Is(path),
+                        Fact.OtherPath.Is(aside),
+                        Fact.Volume.Is(volume.Ref)));
                 }
             });
             var summary = Remark.Of(

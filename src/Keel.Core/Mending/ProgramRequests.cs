@@ -29,7 +29,9 @@ public static class ProgramRequests
         return fitting is [var only]
             ? only
             : throw new WrongUsageException(
-                fitting.Count == 0 ? $"There is no program or service \"{words}\"." : $"\"{words}\" fits {fitting.Count} of them.",
+                fitting.Count == 0
+                    ? $"There is no program or service \"{words}\"."
+                    : $"\"{words}\" fits {fitting.Count} of them.",
                 fitting.Count == 0
                     ? $"{programs.Count} start by themselves."
                     : $"They are {string.Join(", ", fitting.Take(6).Select(one => one.Name))}.",
@@ -72,7 +74,10 @@ public static class ProgramRequests
             switch (program.Place)
             {
                 case StartupPlace.Service:
-                    lines.AddRange(ServiceRequests.Set(machine, program.Name, on ? ServiceStart.Automatic : ServiceStart.Disabled));
+                    lines.AddRange(ServiceRequests.Set(
+                        machine,
+                        program.Name,
+                        on ? ServiceStart.Automatic : ServiceStart.Disabled));
                     continue;
                 case StartupPlace.Folder: Move(windows, program, on); break;
                 default: Mark(windows, program, on); break;
@@ -128,7 +133,10 @@ public static class ProgramRequests
         }
 
         var value = InstallationFinder.TryKey(windows.Files, source.Container, source.Key)?.Value(program.Name)
-            ?? throw new UnreadableException("That can't be changed.", $"{program.Name} is not in the hive.", "'keel programs list' shows what is.");
+            ?? throw new UnreadableException(
+                "That can't be changed.",
+                $"{program.Name} is not in the hive.",
+                "'keel programs list' shows what is.");
         var type = (uint)value.Type;
         var isMarked = (type & ~TypeMask) == StartupPrograms.OffMark;
         windows.Volume.Edit(files =>
@@ -148,7 +156,8 @@ public static class ProgramRequests
         const byte on = 2;
         var source = program.Source;
         if (source.Approved is not { } key
-            || InstallationFinder.TryKey(files, source.Container, key)?.Value(program.Name) is not { Data.Length: > sizeof(uint) } value)
+            || InstallationFinder.TryKey(files, source.Container, key)?.Value(program.Name) is not { } value
+            || value.Data.Length <= sizeof(uint))
         {
             return;
         }

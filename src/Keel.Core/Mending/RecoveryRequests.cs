@@ -35,7 +35,8 @@ public static class RecoveryRequests
         Remark? summary = null;
         foreach (var windows in store.WindowsEntries)
         {
-            if (RecoveryCheck.MissingFor(machine, store, windows) is not { } image || image.ToList() is not { } recovery) continue;
+            if (RecoveryCheck.MissingFor(machine, store, windows) is not { } image) continue;
+            if (image.ToList() is not { } recovery) continue;
             RecoveryEntries.Put(store, machine.BootFiles, windows, recovery, newId);
             summary ??= Remark.Of("step.add-recovery", Fact.Path.Is(image.File), Fact.Volume.Is(image.Volume.Ref));
         }

@@ -30,9 +30,10 @@ public sealed record LogonSettings(string? Shell, string? Userinit, IReadOnlyLis
     public static LogonSettings Read(IVolume files, string folder, SystemHive? system)
     {
         var winlogon = InstallationFinder.TryKey(files, $@"{folder}\System32\config\SOFTWARE", WinlogonKey);
+        var session = system is { ControlSet: { } set, Root: { } root } ? root.Find($@"{set}\{SessionKey}") : null;
         return new LogonSettings(
             winlogon?.Value("Shell")?.AsText(),
             winlogon?.Value("Userinit")?.AsText(),
-            system is { ControlSet: { } set, Root: { } root } ? root.Find($@"{set}\{SessionKey}")?.Value("BootExecute")?.AsTextList() : null);
+            session?.Value("BootExecute")?.AsTextList());
     }
 }

@@ -47,7 +47,8 @@ public sealed record ProgramFile(Machine Machine, Subsystem Subsystem, long Need
         var key = Encoding.Unicode.GetBytes("CompanyName\0");
         var at = bytes.AsSpan().IndexOf(key);
         if (at < 0) return null;
-        var rest = Encoding.Unicode.GetString(bytes.AsSpan(at + key.Length)[..Math.Min((bytes.Length - at - key.Length) & ~1, 2 * mostLetters)]);
+        var length = Math.Min((bytes.Length - at - key.Length) & ~1, 2 * mostLetters);
+        var rest = Encoding.Unicode.GetString(bytes.AsSpan(at + key.Length, length));
         return rest.TrimStart('\0').Split('\0')[0] is { Length: > 0 } name ? name : null;
     }
 

@@ -11,8 +11,8 @@ public sealed record ProgramPaths(IVolume Files, string Folder, char Letter)
     private static readonly string[] Endings = ["", ".exe", ".com", ".bat", ".cmd"];
 
     /// <summary>
-    /// The path of the program on the volume of Windows, whether it is there or not; null where it lies elsewhere, or nothing says
-    /// where.
+    /// The path of the program on the volume of Windows, whether it is there or not; null where it lies elsewhere, or nothing
+    /// says where.
     /// </summary>
     public string? Of(string command)
     {

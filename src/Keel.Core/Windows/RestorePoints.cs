@@ -37,7 +37,11 @@ public static class RestorePoints
         foreach (var point in files.List(folder).Where(point => point.IsFolder))
         {
             if (point.Name.StartsWith(PointStart, StringComparison.OrdinalIgnoreCase)
-                && int.TryParse(point.Name.AsSpan(PointStart.Length), NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+                && int.TryParse(
+                    point.Name.AsSpan(PointStart.Length),
+                    NumberStyles.None,
+                    CultureInfo.InvariantCulture,
+                    out var number))
             {
                 yield return ($@"{folder}\{point.Name}", number);
             }

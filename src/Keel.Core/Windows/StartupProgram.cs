@@ -7,7 +7,13 @@ namespace Keel.Core.Windows;
 /// <param name="User">Whose it is; null where it starts for everybody.</param>
 /// <param name="Command">What is started.</param>
 /// <param name="IsOn">Whether it starts.</param>
-public sealed record StartupProgram(string Name, StartupPlace Place, StartupSource Source, string? User, string Command, bool IsOn)
+public sealed record StartupProgram(
+    string Name,
+    StartupPlace Place,
+    StartupSource Source,
+    string? User,
+    string Command,
+    bool IsOn)
 {
     /// <summary>Whether Windows itself switched it off, or a user in Windows.</summary>
     public bool IsOffByWindows { get; init; }

@@ -79,9 +79,15 @@ public sealed class StartupPrograms
             .OfType<string>()
             .Select(paths.Of)
             .OfType<string>() ?? [];
-        var lying = ((string[])[@"\Users", @"\Documents and Settings"]).SelectMany(top =>
-            ListOf(top).Where(home => home.IsFolder && (home.Marks & FileMarks.Reparse) == FileMarks.None).Select(home => $@"{top}\{home.Name}"));
-        return known.Concat(lying).Distinct(StringComparer.OrdinalIgnoreCase).Where(home => files.FileExists($@"{home}\NTUSER.DAT")).Take(MostUsers);
+        string[] tops = [@"\Users", @"\Documents and Settings"];
+        var lying = tops.SelectMany(top => ListOf(top)
+            .Where(home => home.IsFolder && (home.Marks & FileMarks.Reparse) == FileMarks.None)
+            .Select(home => $@"{top}\{home.Name}"));
+        return known
+            .Concat(lying)
+            .Distinct(StringComparer.OrdinalIgnoreCase)
+            .Where(home => files.FileExists($@"{home}\NTUSER.DAT"))
+            .Take(MostUsers);
     }
 
     private IEnumerable<StartupProgram> OfKey(StartupSource source, string? user)

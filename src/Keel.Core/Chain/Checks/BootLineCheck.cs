@@ -57,8 +57,8 @@ internal sealed class BootLineCheck : ILinkCheck
         }
 
         var findings = new List<Finding>();
-        if (list.Preferred is null) findings.Add(Unlisted.At(target));
-        else if (list.Preferred.Arc is null) findings.Add(StartsOther.At(Fact.Title.Is(list.Preferred.Title ?? list.Preferred.Target)));
+        if (list.Preferred is not { } preferred) findings.Add(Unlisted.At(target));
+        else if (preferred.Arc is null) findings.Add(StartsOther.At(Fact.Title.Is(preferred.Title ?? preferred.Target)));
         return LinkReport.Of(findings, Remark.Of(
             "boot-line.sound",
             target,
@@ -78,7 +78,8 @@ internal sealed class BootLineCheck : ILinkCheck
             ?? Only(all.Where(found => IsFolder(found, path)))
             ?? Only(all);
 
-        static WindowsInstallation? Only(IEnumerable<WindowsInstallation> choices) => choices.ToList() is [var only] ? only : null;
+        static WindowsInstallation? Only(IEnumerable<WindowsInstallation> choices) =>
+            choices.ToList() is [var only] ? only : null;
     }
 
     private static bool IsFolder(WindowsInstallation installation, ArcPath path) =>

@@ -5,7 +5,9 @@ using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;
 
-/// <summary>What is run between the kernel and the desktop: where one of these is wrong, Windows starts and is of no use.</summary>
+/// <summary>
+/// What is run between the kernel and the desktop: where one of these is wrong, Windows starts and is of no use.
+/// </summary>
 internal static class LogonCheck
 {
     public static readonly FindingKind ShellWrong = new(
@@ -46,7 +48,8 @@ internal static class LogonCheck
     {
         var settings = LogonSettings.Read(windows.Files, windows.Folder, machine.SystemHive);
         var paths = PathsOf(machine, windows);
-        return ((Finding?[])[OfShell(settings, paths), OfUserinit(settings, paths), OfBootExecute(settings, windows)]).OfType<Finding>();
+        Finding?[] findings = [OfShell(settings, paths), OfUserinit(settings, paths), OfBootExecute(settings, windows)];
+        return findings.OfType<Finding>();
     }
 
     /// <summary>Where programs of a Windows lie.</summary>
@@ -86,13 +89,15 @@ internal static class LogonCheck
         return commands.TrueForAll(IsCheckOfDisks) ? null : BootExecuteOther.At(said);
     }
 
-    private static bool IsCheckOfDisks(string command) => command.TrimStart().StartsWith("autocheck", StringComparison.OrdinalIgnoreCase);
+    private static bool IsCheckOfDisks(string command) =>
+        command.TrimStart().StartsWith("autocheck", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Programs of the session manager lie in System32.</summary>
     private static bool IsThere(StartedWindows windows, string command)
     {
         if (IsCheckOfDisks(command)) return true;
         var program = command.Split(' ', StringSplitOptions.RemoveEmptyEntries)[0];
-        return windows.Files.FileExists($@"{windows.System32}\{program}") || windows.Files.FileExists($@"{windows.System32}\{program}.exe");
+        var path = $@"{windows.System32}\{program}";
+        return windows.Files.FileExists(path) || windows.Files.FileExists(path + ".exe");
     }
 }

@@ -5,7 +5,9 @@ using Keel.Core.Facts;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Lets the line of boot.ini that is started name disk, partition and folder of the one Windows that it can mean.</summary>
+/// <summary>
+/// Lets the line of boot.ini that is started name disk, partition and folder of the one Windows that it can mean.
+/// </summary>
 internal sealed class CorrectBootLine : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends =>
@@ -13,8 +15,13 @@ internal sealed class CorrectBootLine : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.SystemVolume is not { } system || machine.BootList.List is not { } list || machine.Nt5Start.Path is not { } path)
+        if (machine.SystemVolume is not { } system
+            || machine.BootList.List is not { } list
+            || machine.Nt5Start.Path is not { } path)
+        {
             return Attempt.Refused("nothing-says");
+        }
+
         if (BootLineCheck.Fit(machine, path) is not { } windows
             || ArcPlaces.Of(machine, windows.Volume, windows.Folder) is not { } right)
         {
@@ -25,7 +32,11 @@ internal sealed class CorrectBootLine : IRemedy
         return Attempt.Done(new Step(
             finding.Link,
             finding.Id,
-            Remark.Of("step.correct-boot-line", Fact.Device.Is($"{right}"), Fact.Folder.Is(windows.Folder), Fact.Volume.Is(windows.Volume.Ref)),
+            Remark.Of(
+                "step.correct-boot-line",
+                Fact.Device.Is($"{right}"),
+                Fact.Folder.Is(windows.Folder),
+                Fact.Volume.Is(windows.Volume.Ref)),
             BootListFile.Write(system, list, setAside: true)));
     }
 

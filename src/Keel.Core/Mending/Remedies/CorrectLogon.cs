@@ -20,7 +20,11 @@ internal sealed class CorrectLogon : IRemedy
         if (StartedWindows.Of(machine).Windows is not { } windows) return Attempt.Refused("windows-not-reached");
         var paths = LogonCheck.PathsOf(machine, windows);
         var (hive, key, value, usual) = finding.Kind == LogonCheck.BootExecuteWrong
-            ? (windows.SystemHivePath, $@"{machine.SystemHive?.ControlSet}\{LogonSettings.SessionKey}", "BootExecute", LogonSettings.UsualBootExecute)
+            ? (
+                windows.SystemHivePath,
+                $@"{machine.SystemHive?.ControlSet}\{LogonSettings.SessionKey}",
+                "BootExecute",
+                LogonSettings.UsualBootExecute)
             : (
                 $@"{windows.System32}\config\SOFTWARE",
                 LogonSettings.WinlogonKey,
@@ -32,7 +36,8 @@ internal sealed class CorrectLogon : IRemedy
             : finding.Kind == LogonCheck.UserinitWrong ? $@"{windows.System32}\userinit.exe"
             : $@"{windows.System32}\autochk.exe";
         if (!windows.Files.FileExists(program)) return Attempt.Refused("logon-program-gone", Fact.Path.Is(program));
-        if (RegistryChanges.WhyNot(windows.Files, hive) is { } why) return Attempt.Refused("hive-not-changed", Fact.Reason.Is(why));
+        if (RegistryChanges.WhyNot(windows.Files, hive) is { } why)
+            return Attempt.Refused("hive-not-changed", Fact.Reason.Is(why));
 
         var data = Encoding.Unicode.GetBytes(usual + (value == "BootExecute" ? "\0\0" : "\0"));
         windows.Volume.Edit(files => RegistryChanges.SetData(files, hive, key, value, data));
@@ -40,6 +45,10 @@ internal sealed class CorrectLogon : IRemedy
             finding.Link,
             finding.Id,
             Remark.Of("step.correct-logon", Fact.Setting.Is(value), Fact.Said.Is(usual)),
-            Remark.Of("line.hive-value", Fact.Path.Is(hive), Fact.Volume.Is(windows.Volume.Ref), Fact.Setting.Is($@"{key}\{value}"))));
+            Remark.Of(
+                "line.hive-value",
+                Fact.Path.Is(hive),
+                Fact.Volume.Is(windows.Volume.Ref),
+                Fact.Setting.Is($@"{key}\{value}"))));
     }
 }

@@ -12,7 +12,8 @@ namespace Keel.Core.Mending.Remedies;
 /// </summary>
 internal sealed class MakeLoadable : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => [ManagerFileCheck.NotLoadable, Nt5LoaderCheck.NotLoadable, Nt5LoaderCheck.Compressed];
+    public IReadOnlyList<FindingKind> Mends =>
+        [ManagerFileCheck.NotLoadable, Nt5LoaderCheck.NotLoadable, Nt5LoaderCheck.Compressed];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {

@@ -6,7 +6,7 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Writes boot code that loads the boot manager, or the loader of an NT 5 machine; the volume's parameters stay.</summary>
+/// <summary>Writes boot code that loads the boot manager or the NT 5 loader; the volume's parameters stay.</summary>
 internal sealed class WriteBootSectorCode : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends =>
