@@ -34,13 +34,13 @@ internal static class FaultMatrix
 
         var found = await disk.Json(isUsual ? 0 : 1, "diagnose");
         Findings(found, "error", "warning").ShouldBe(isUsual ? [] : Expected(fault), ignoreOrder: true);
-        var kind = isUsual ? null : FindingKinds.Of(fault);
+        var kind = isUsual ? null : FindingKinds.Of(Core.Drills.Faults.Find(fault).FindingId);
         var isOnlyRefused = kind is { Beyond: not null } && !Core.Mending.Plan.IsMendable(kind);
         var isOnlyDoubtful = kind is { Severity: Severity.Warning, Beyond: null };
         if (isOnlyDoubtful || isOnlyRefused)
             found.GetProperty("verdict").GetString().ShouldBe(kind!.Severity == Severity.Error ? "broken" : "doubtful");
         else if (!isUsual)
-            found.GetProperty("stopsAt").GetString().ShouldBe(Link(found, fault));
+            found.GetProperty("stopsAt").GetString().ShouldBe(Link(found, kind!.Id));
         var startsBefore = await disk.StartsBefore(
             kind is null
                 || (isOnlyDoubtful && kind.Id != "foreign-mbr-code")
@@ -103,7 +103,7 @@ internal static class FaultMatrix
         "esp-formatted" => [fault, "store-missing"],
         "esp-no-file-system" => [fault, "esp-formatted", "store-missing"],
         "esp-missing" => [fault, "firmware-entries-stale", "firmware-entry-missing", "esp-formatted", "store-missing"],
-        _ => [fault]
+        _ => [Core.Drills.Faults.Find(fault).FindingId]
     };
 
     private static string Link(JsonElement diagnosis, string fault) =>

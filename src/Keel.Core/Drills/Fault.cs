@@ -3,13 +3,20 @@ using Keel.Core.Chain;
 namespace Keel.Core.Drills;
 
 /// <summary>A fault of the drills.</summary>
-/// <param name="Id">The id of the finding that it must lead to; "none" for the sound disk.</param>
+/// <param name="Id">Its name; mostly the id of the finding that it must lead to; "none" for the sound disk.</param>
 /// <param name="Ticket">The number of the service ticket.</param>
 /// <param name="Caller">Who called, from which machine.</param>
 /// <param name="Words">What the caller says.</param>
 /// <param name="Apply">What it does to a sound disk, in the overlay.</param>
 public sealed record Fault(string Id, string Ticket, string Caller, string Words, Action<Machine> Apply)
 {
+    /// <summary>The id of the finding that it must lead to.</summary>
+    public string FindingId
+    {
+        get => field ?? Id;
+        init;
+    }
+
     /// <summary>The only kind of firmware that it applies to; null where it applies to both.</summary>
     public FirmwareKind? Only { get; init; }
 

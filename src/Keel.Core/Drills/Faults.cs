@@ -106,6 +106,14 @@ public static class Faults
                 "'keel drill list --answers' shows the faults.");
         }
 
+        if (faults.Any(fault => fault.IsNt5 != faults[0].IsNt5))
+        {
+            throw new WrongUsageException(
+                "These faults can't be on one disk.",
+                "Some are of machines of NT 5, others of later ones.",
+                "'keel drill list --answers' shows the faults.");
+        }
+
         var latestFirst = faults.OrderByDescending(fault => Array.FindIndex(Groups, group => group.Contains(fault))).ToList();
         return new Fault(
             string.Join('+', faults.Select(fault => fault.Id)),

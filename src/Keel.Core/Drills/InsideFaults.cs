@@ -43,7 +43,15 @@ internal static class InsideFaults
             "BF-1134",
             "Back office, {0}",
             "We deleted a large file to make room. Now it wants to be repaired.",
-            machine => Holder(machine).Edit(files => files.Delete(PracticeInside.File))) { IsInside = true }
+            machine => Holder(machine).Edit(files => files.Delete(PracticeInside.File))) { IsInside = true },
+        new(
+            "inside-loader-missing",
+            "BF-1156",
+            "Chart room, {0}",
+            "The second Windows, the one in the file, says winload is missing. Somebody had tidied the file.",
+            machine => machine.Installations[0].Volume.Edit(files =>
+                files.Delete($@"\Windows\System32\{machine.BootFiles.LoaderName}")))
+        { IsInside = true, FindingId = "loader-missing" }
     ];
 
     /// <summary>The file gets a child in its place, and is gone itself.</summary>
