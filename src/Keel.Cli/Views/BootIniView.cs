@@ -3,6 +3,7 @@ using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.BootLists;
 using Keel.Core.Chain;
+using Keel.Core.Mending;
 using Keel.Core.Volumes;
 
 namespace Keel.Cli.Views;
@@ -35,6 +36,8 @@ internal sealed class BootIniView(Output output)
     public bool Check(Machine machine)
     {
         var state = machine.BootList;
+        if (state.Condition is BootListCondition.Missing or BootListCondition.NoVolume && machine.Nt5Evidence is null)
+            _ = BootListRequests.Open(machine);
         var lines = state is { Condition: BootListCondition.Loaded, List: { } list } ? list.Lines : [];
         var wrong = lines.Where(line => ProblemOf(machine, line) is not null).ToList();
         var isSound = lines.Count > 0 && wrong.Count == 0;
@@ -61,6 +64,7 @@ internal sealed class BootIniView(Output output)
                 : $"WRONG: {Words.Count(wrong.Count, "line leads", "lines lead")} nowhere.",
             style: isSound ? "green" : "red");
         foreach (var line in wrong) ShowLine(machine, state.List!, line);
+        if (!isSound) output.Paragraph("Next:", output.Commands.Mend(machine));
         return isSound;
     }
 

@@ -28,7 +28,9 @@ internal sealed class FolderView(Output output)
             return;
         }
 
-        foreach (var folder in folders) Show(folder, machine.NamedDisks.Count > 1);
+        foreach (var folder in folders) Show(folder, machine.NamedDisks.Count > 1, isFirst: folder == folders[0]);
+        foreach (var volume in machine.Volumes.Where(volume => volume.FilesProblem is not null))
+            output.Paragraph($"! {volume.FilesProblem!.What} {volume.FilesProblem.Why}", style: "yellow", hang: 2);
         if (folders.Count == 0)
             output.Paragraph("No volume's files can be read; 'keel survey' shows what is on the disk.", style: "red");
     }
@@ -38,7 +40,7 @@ internal sealed class FolderView(Output output)
     {
         var folder = Read(machine, volume, path);
         if (output.IsJson) KeelJson.Print(new FoldersDocument([folder]), KeelJson.Default.FoldersDocument);
-        else Show(folder, machine.NamedDisks.Count > 1);
+        else Show(folder, machine.NamedDisks.Count > 1, isFirst: true);
     }
 
     /// <summary>What was copied out.</summary>
@@ -60,12 +62,13 @@ internal sealed class FolderView(Output output)
             output.Paragraph($"{Words.Count(taking.Problems.Count, "one was", "of them were")} left out.", style: "yellow");
     }
 
-    private void Show(FolderDocument folder, bool withDisk)
+    private void Show(FolderDocument folder, bool withDisk, bool isFirst)
     {
         var roles = folder.Roles.Count == 0 ? "" : $" ({string.Join(" + ", folder.Roles)})";
         var disk = withDisk ? $" of {folder.Disk}" : "";
-        output.Heading($"{(folder.Folder.Length == 0 ? @"\" : folder.Folder)} on volume {folder.Volume}{disk}{roles}: "
-            + Words.Count(folder.Files.Count, "thing", "things"));
+        var name = folder.Folder.Length == 0 ? @"\" : folder.Folder;
+        var count = Words.Count(folder.Files.Count, "file or folder", "files and folders");
+        output.Heading($"{name} on volume {folder.Volume}{disk}{roles}: {count}", isFirst);
         output.Columns([.. folder.Files.Take(MostShown).Select(Row)]);
         if (folder.Files.Count > MostShown)
             output.Paragraph($"and {folder.Files.Count - MostShown} more, which --format json has", indent: 2, style: "grey");

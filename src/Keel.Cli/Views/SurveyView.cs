@@ -37,6 +37,7 @@ internal sealed class SurveyView(Output output)
             machine.SystemVolume is { } system
                 ? $"The system volume is {system}: {Words.Of(machine.SystemVolumeReason)}."
                 : $"There is no system volume: {Words.Of(machine.SystemVolumeReason)}.");
+        if (machine.Nt5Evidence is { } evidence) output.Paragraph($"It is a machine of NT 5: {Words.Of(evidence)}.");
         ShowSecureBoot(machine.SecureBoot);
         foreach (var disk in machine.Disks) ShowDisk(machine, disk);
         ShowInstallations(machine);
