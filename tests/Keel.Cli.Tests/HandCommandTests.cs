@@ -13,7 +13,7 @@ public sealed class HandCommandTests
         var disk = await KeelProgram.Practice(scratch, "boot-list-missing");
         await Do(scratch, disk, "mend DISK");
         var before = await Images.Hash(disk);
-        await Do(scratch, disk, @"bootini add DISK C:\BOOTSECT.DOS --title Earlier");
+        await Do(scratch, disk, @"bootini add DISK C:\OLDBOOT.DOS --title Earlier");
         await Do(scratch, disk, @"bootini add DISK 2:\WINDOWS --title Safe --switches /safeboot:minimal");
         await Do(scratch, disk, "bootini prefer DISK Safe");
         await Do(scratch, disk, "bootini change DISK Earlier --title Old");

@@ -33,7 +33,7 @@ public sealed class BootListTests
 
     [Theory]
     [InlineData("")]
-    [InlineData(@"C:\BOOTSECT.DOS")]
+    [InlineData(@"C:\OLDBOOT.DOS")]
     [InlineData(@"multi(0)disk(0)rdisk(0)\WINDOWS")]
     [InlineData(@"multi(x)disk(0)rdisk(0)partition(1)\WINDOWS")]
     [InlineData(@"multi(0)disk(0)rdisk(9999999999)partition(1)\WINDOWS")]

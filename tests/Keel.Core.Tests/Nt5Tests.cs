@@ -27,7 +27,7 @@ public sealed class Nt5Tests
             + "signature(b4ac0042)disk(0)rdisk(0)partition(2)\\WINDOWS=\"Till\" /fastdetect\n",
         $"[boot loader]\ndefault=scsi(0)disk(0)rdisk(0)partition(2)\\WINDOWS\n[operating systems]\n"
             + "scsi(0)disk(0)rdisk(0)partition(2)\\WINDOWS=\"Till\"\n",
-        $"[boot loader]\ndefault={Usual}\\\n[operating systems]\nC:\\BOOTSECT.DOS=\"Earlier\"\n{Usual}=\"Till\" /HAL=hal.dll\n"
+        $"[boot loader]\ndefault={Usual}\\\n[operating systems]\nC:\\OLDBOOT.DOS=\"Earlier\"\n{Usual}=\"Till\" /HAL=hal.dll\n"
     };
 
     [Theory, MemberData(nameof(SoundLists))]
@@ -260,7 +260,7 @@ public sealed class Nt5Tests
     [Theory]
     [InlineData("2", Usual)]
     [InlineData(@"2:\WINNT", @"multi(0)disk(0)rdisk(0)partition(2)\WINNT")]
-    [InlineData(@"C:\BOOTSECT.DOS", @"C:\BOOTSECT.DOS")]
+    [InlineData(@"C:\OLDBOOT.DOS", @"C:\OLDBOOT.DOS")]
     [InlineData(@"signature(1)disk(0)rdisk(0)partition(1)\W", @"signature(1)disk(0)rdisk(0)partition(1)\W")]
     [InlineData("7", null)]
     [InlineData("Till", null)]

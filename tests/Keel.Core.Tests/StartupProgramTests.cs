@@ -79,6 +79,16 @@ public sealed class StartupProgramTests
         ProgramRequests.Pick(ProgramRequests.List(practice.Machine), "Tide clock").IsOn.ShouldBeTrue();
     }
 
+    /// <summary>A broken store says nothing of Windows, and there is only one.</summary>
+    [Fact]
+    public void Where_no_entry_leads_to_it_the_only_Windows_is_meant()
+    {
+        using var practice = new Practice("store-missing");
+        ProgramRequests.List(practice.Machine).Count.ShouldBe(3);
+        ProgramRequests.Change(practice.Machine, "Deck radio", on: false);
+        ProgramRequests.Pick(ProgramRequests.List(practice.Machine), "Deck radio").IsOn.ShouldBeFalse();
+    }
+
     [Theory]
     [InlineData("1", "Tide clock")]
     [InlineData("deck", "Deck radio")]

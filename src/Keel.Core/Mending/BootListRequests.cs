@@ -116,7 +116,7 @@ public static class BootListRequests
                 : throw new WrongUsageException(
                     $"\"{words}\" names nothing that a line could start.",
                     $"The disk has {machine.StartDisk.Volumes.Count} volumes.",
-                    @"Write a volume and a folder (2:\WINDOWS), an ARC path, or a file with a boot sector (C:\BOOTSECT.DOS).");
+                    @"Write a volume and a folder (2:\WINDOWS), an ARC path, or a file with a boot sector (C:\OLDBOOT.DOS).");
     }
 
     private static List<BootLine> Titled(BootList list, Func<string, bool> fits) =>

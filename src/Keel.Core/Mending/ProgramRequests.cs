@@ -15,8 +15,12 @@ public static class ProgramRequests
 
     /// <summary>Those of the Windows that is started.</summary>
     /// <exception cref="UnreadableException">No Windows is reached.</exception>
-    public static IReadOnlyList<StartupProgram> List(Machine machine) =>
-        new StartupPrograms(LogonCheck.PathsOf(machine, Reached(machine))).Find(machine.SystemHive);
+    public static IReadOnlyList<StartupProgram> List(Machine machine)
+    {
+        var windows = Reached(machine);
+        var system = machine.SystemHive ?? SystemHive.Read(windows.Files, windows.SystemHivePath);
+        return new StartupPrograms(LogonCheck.PathsOf(machine, windows)).Find(system);
+    }
 
     /// <summary>The one that a number of the list or a name means.</summary>
     /// <exception cref="WrongUsageException">None or several are meant.</exception>
@@ -165,9 +169,12 @@ public static class ProgramRequests
         RegistryChanges.SetData(files, source.Container, key, program.Name, [on, .. value.Data.AsSpan(1)]);
     }
 
+    /// <summary>The Windows that is started; where nothing says which, the only one that there is.</summary>
     private static StartedWindows Reached(Machine machine)
     {
         var (windows, why) = StartedWindows.Of(machine);
+        if (windows is null && machine.Installations is [{ Volume: { Files: { } files } volume } only])
+            windows = new StartedWindows(volume, files, only.Folder);
         return windows ?? throw new UnreadableException(
             "The programs can't be read.",
             "",
