@@ -37,7 +37,8 @@ public sealed record BootListState(BootListCondition Condition, Remark Seen, Boo
             case null: return new(BootListCondition.Missing, Remark.Of("file.missing", where), null);
             case { IsFolder: true }: return new(BootListCondition.Unreadable, Remark.Of("file.folder", where), null);
             case { SizeBytes: 0 }: return new(BootListCondition.Empty, Remark.Of("file.empty", where), null);
-            case { SizeBytes: > MostBytes }: return new(
+            case { SizeBytes: > MostBytes }:
+                return new(
                 BootListCondition.Unreadable,
                 Remark.Of("boot-list.too-large", where),
                 null);
