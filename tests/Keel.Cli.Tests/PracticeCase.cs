@@ -18,7 +18,7 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
 
     public (int Start, int Length) WindowsPart => isUefi ? (117, 256) : (65, 256);
 
-    private readonly bool isNt5 = Core.Drills.Faults.Find(fault).IsNt5;
+    private readonly bool isNt5 = Core.Drills.Faults.FindAll(fault).IsNt5;
 
     public Task Make() => KeelProgram.Must(0, "drill", "new", fault, "--firmware", firmware, "--out", Path);
 

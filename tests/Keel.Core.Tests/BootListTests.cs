@@ -128,6 +128,18 @@ public sealed class BootListTests
         list.Preferred!.Title.ShouldBe("on");
     }
 
+    /// <summary>Tens of thousands of lines: the first ones are looked at, all are kept, and it does not take long.</summary>
+    [Fact]
+    public void A_list_without_end_is_bounded_and_kept()
+    {
+        var rows = Enumerable.Repeat("a\r\n"u8.ToArray(), 20_000).SelectMany(row => row);
+        byte[] file = [.. Encoding.ASCII.GetBytes("[operating systems]\r\n"), .. rows];
+        var list = BootList.Read(file, Page);
+        list.Lines.Count.ShouldBe(200);
+        foreach (var line in list.Lines) (list.Preferred == line).ShouldBe(line.Number == 1);
+        list.ToBytes().ShouldHold(file);
+    }
+
     private static BootList List(params string[] rows) =>
         BootList.Read(
             Page.GetBytes($"[boot loader]\r\ntimeout=5\r\n[operating systems]\r\n{string.Join("\r\n", rows)}\r\n"),

@@ -47,7 +47,7 @@ public sealed class LargeSectorTests
         var plan = Plan.For(machine, RepairTerms.Usual);
         var found = plan.Findings.Where(finding => finding.Kind.Severity != Severity.Note).Select(finding => finding.Id).ToList();
         if (fault == "none") found.ShouldBeEmpty();
-        else found.ShouldContain(fault);
+        else found.ShouldContain(Faults.Find(fault).FindingId);
         if (LeftAlone.Contains(fault)) plan.Steps.ShouldBeEmpty();
         else
         {

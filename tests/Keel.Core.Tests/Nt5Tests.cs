@@ -281,7 +281,7 @@ public sealed class Nt5Tests
         using var scratch = new Scratch();
         var disk = await OnePartition(scratch, kind);
         using (var machine = Machine.Open(disk)) Walk.Of(machine).Verdict.ShouldBe(Verdict.Sound, Text(Walk.Of(machine)));
-        (await Emulator.Reaches(disk)).ShouldBeTrue();
+        (await Emulator.Reaches(disk, seconds: 20)).ShouldBeTrue();
         PracticeDisk.Change(disk, machine => machine.SystemVolume!.Edit(files =>
         {
             files.Delete(Nt5LoaderCheck.Path);
@@ -294,7 +294,7 @@ public sealed class Nt5Tests
             plan.Before.Findings.Select(found => found.Id).ShouldBe(["ntldr-missing", "detect-missing", "boot-list-unused"]);
             plan.After.Verdict.ShouldBe(Verdict.Sound, Text(plan.After));
         });
-        (await Emulator.Reaches(disk)).ShouldBeTrue();
+        (await Emulator.Reaches(disk, seconds: 20)).ShouldBeTrue();
     }
 
     private static string Text(Walk walk) => string.Join("; ", walk.Findings.Select(finding => $"{finding.Id}: {finding.Seen}"));

@@ -212,6 +212,32 @@ public sealed class StartupProgramTests
         Walk.Of(practice.Machine).Findings.Select(found => found.Id).ShouldBe(finding is null ? [] : [finding]);
     }
 
+    /// <summary>Values of a megabyte, of nothing but blanks or commas, and thousands of them: judged, and soon.</summary>
+    [Theory]
+    [InlineData("Shell", ' ', "x")]
+    [InlineData("Shell", 'x', "")]
+    [InlineData("Userinit", ',', "gone.exe")]
+    public void Absurd_values_are_judged_in_bounded_time(string name, char letter, string end)
+    {
+        using var practice = new Practice();
+        practice.ChangeWindows(files =>
+        {
+            var root = Core.Hives.Hive.Open(files.ReadFile(Software)).ReadTree();
+            var winlogon = root.Child("Microsoft")!.Child("Windows NT")!.Child("CurrentVersion")!.Child("Winlogon")!;
+            winlogon.Set(HiveValue.OfText(name, string.Concat(Enumerable.Repeat($"{letter}a", 200_000)) + end));
+            var run = root.Child("Microsoft")!.Child("Windows")!.Child("CurrentVersion")!.Child("Run")!;
+            foreach (var number in Enumerable.Range(0, 3000)) run.Set(HiveValue.OfText($"v{number}", "a b c d e f"));
+            files.WriteFile(Software, HiveWriter.Write(root, minor: 5));
+        });
+        var clock = System.Diagnostics.Stopwatch.StartNew();
+        var found = Walk.Of(practice.Machine).Findings.First(finding => finding.Id.StartsWith(
+            name == "Shell" ? "logon-shell" : "userinit",
+            StringComparison.Ordinal));
+        $"{found.Seen}".Length.ShouldBeLessThan(1000);
+        ProgramRequests.List(practice.Machine).Count.ShouldBe(2000);
+        clock.Elapsed.ShouldBeLessThan(TimeSpan.FromSeconds(60));
+    }
+
     private static (byte[] Software, byte[] User) Hives(Practice practice) =>
         (practice.Windows.Files!.ReadFile(Software), practice.Windows.Files!.ReadFile($@"{Home}\NTUSER.DAT"));
 

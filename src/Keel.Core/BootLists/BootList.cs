@@ -10,6 +10,7 @@ public sealed class BootList
 {
     private const string LoaderSection = "[boot loader]", SystemsSection = "[operating systems]";
     private const string WaitKey = "timeout", DefaultKey = "default";
+    private const int MostLines = 200;
     private const byte EndOfText = 0x1A;
     private static readonly byte[] RowEnd = [(byte)'\r', (byte)'\n'];
     private readonly List<byte[]> rows;
@@ -143,7 +144,8 @@ public sealed class BootList
         return null;
     }
 
-    private List<int> SystemRows() => [.. RowsIn(SystemsSection)];
+    /// <summary>The rows of the systems; what is behind far more than the loader reads is kept, and not looked at.</summary>
+    private List<int> SystemRows() => [.. RowsIn(SystemsSection).Take(MostLines)];
 
     /// <summary>The rows of a section that say something.</summary>
     private IEnumerable<int> RowsIn(string section)

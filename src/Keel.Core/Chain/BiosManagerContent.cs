@@ -1,4 +1,5 @@
 using System.Buffers.Binary;
+using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -21,20 +22,42 @@ internal static class BiosManagerContent
         var bytes = files.ReadFile(path, LimitBytes);
         if (!bytes.AsSpan().ContainsAnyExcept((byte)0)) return (false, Remark.Of("manager.zeros"));
         if (IsText(bytes.AsSpan(0, Math.Min(HeadBytes, bytes.Length)))) return (false, Remark.Of("manager.text"));
-        foreach (var source in machine.Installations.Select(BootFileSource.Of))
+        foreach (var (copy, whole) in CopiesOf(machine, path, size => size == sizeBytes))
         {
-            if (source.FilesFor(BootFiles.Bios, machine.Processor).FirstOrDefault(copy => copy.Target == path) is not { } copy
-                || copy.SizeBytes != sizeBytes)
-            {
-                continue;
-            }
-
-            var whole = source.Read(copy);
             if (bytes.AsSpan().SequenceEqual(whole)) return null;
             if (IsAlteredFrom(bytes, whole)) return (true, Remark.Of("manager.altered", Fact.OtherPath.Is(copy.Source)));
         }
 
         return null;
+    }
+
+    /// <summary>
+    /// The copies of it that the installations keep, of a fitting size, with their bytes. A copy that a damaged volume does not
+    /// give says nothing of the manager.
+    /// </summary>
+    public static IEnumerable<(BootFileCopy Copy, byte[] Bytes)> CopiesOf(Machine machine, string path, Func<long, bool> fits)
+    {
+        foreach (var source in machine.Installations.Select(BootFileSource.Of))
+        {
+            if (TryCopy(machine, source, path, fits) is { } copy) yield return copy;
+        }
+    }
+
+    private static (BootFileCopy Copy, byte[] Bytes)? TryCopy(
+        Machine machine,
+        BootFileSource source,
+        string path,
+        Func<long, bool> fits)
+    {
+        try
+        {
+            var copy = source.FilesFor(BootFiles.Bios, machine.Processor).FirstOrDefault(copy => copy.Target == path);
+            return copy is not null && fits(copy.SizeBytes) ? (copy, source.Read(copy)) : null;
+        }
+        catch (KeelException e) when (e is not ReadFailedException)
+        {
+            return null;
+        }
     }
 
     /// <summary>

@@ -38,10 +38,7 @@ public sealed record BootListState(BootListCondition Condition, Remark Seen, Boo
             case { IsFolder: true }: return new(BootListCondition.Unreadable, Remark.Of("file.folder", where), null);
             case { SizeBytes: 0 }: return new(BootListCondition.Empty, Remark.Of("file.empty", where), null);
             case { SizeBytes: > MostBytes }:
-                return new(
-                BootListCondition.Unreadable,
-                Remark.Of("boot-list.too-large", where),
-                null);
+                return new(BootListCondition.Unreadable, Remark.Of("boot-list.too-large", where), null);
             default: return Of(files.ReadFile(Path), where, page);
         }
     }

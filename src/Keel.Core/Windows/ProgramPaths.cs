@@ -8,6 +8,9 @@ namespace Keel.Core.Windows;
 /// <param name="Letter">The letter that it calls its own volume by.</param>
 public sealed record ProgramPaths(IVolume Files, string Folder, char Letter)
 {
+    /// <summary>Windows starts no longer command; what a hive says may be far longer.</summary>
+    private const int LongestCommand = 2048;
+
     private static readonly string[] Endings = ["", ".exe", ".com", ".bat", ".cmd"];
 
     /// <summary>
@@ -16,7 +19,7 @@ public sealed record ProgramPaths(IVolume Files, string Folder, char Letter)
     /// </summary>
     public string? Of(string command)
     {
-        var text = Expand(command.Trim());
+        var text = Expand(command[..Math.Min(command.Length, LongestCommand)].Trim());
         if (text.Length == 0) return null;
         if (text[0] == '"') return Placed(text[1..].Split('"')[0]);
         foreach (var end in Ends(text))

@@ -17,7 +17,7 @@ public sealed class StartupPrograms
     public const string OffFolder = "Startup (off)";
 
     private const uint HalfMask = 0xFFFF_0000;
-    private const int MostUsers = 200;
+    private const int MostUsers = 200, MostPrograms = 2000;
     private const string Current = @"Microsoft\Windows\CurrentVersion", Approved = Current + @"\Explorer\StartupApproved\";
     private readonly IVolume files;
     private readonly string folder;
@@ -34,7 +34,7 @@ public sealed class StartupPrograms
     /// <summary>All of them: those of everybody, those of each user, the services.</summary>
     /// <param name="system">The SYSTEM hive; null where it can't be read.</param>
     public IReadOnlyList<StartupProgram> Find(SystemHive? system) =>
-        [.. OfEverybody().Concat(Users().SelectMany(OfUser)).Concat(Services(system)).Select(Describe)];
+        [.. OfEverybody().Concat(Users().SelectMany(OfUser)).Concat(Services(system)).Take(MostPrograms).Select(Describe)];
 
     private IEnumerable<StartupProgram> OfEverybody()
     {

@@ -43,8 +43,22 @@ internal static class LogonCheck
         Severity.Note,
         "The session manager runs more than the usual check of the disks.");
 
+    private const int MostPrograms = 32, LongestSaid = 200;
+
     /// <summary>What is wrong or unusual.</summary>
-    public static IEnumerable<Finding> Of(Machine machine, StartedWindows windows)
+    public static IReadOnlyList<Finding> Of(Machine machine, StartedWindows windows)
+    {
+        try
+        {
+            return [.. Look(machine, windows)];
+        }
+        catch (KeelException)
+        {
+            return [];          // what a damaged volume does not give is told by the links before
+        }
+    }
+
+    private static IEnumerable<Finding> Look(Machine machine, StartedWindows windows)
     {
         var settings = LogonSettings.Read(windows.Files, windows.Folder, machine.SystemHive);
         var paths = PathsOf(machine, windows);
@@ -64,17 +78,20 @@ internal static class LogonCheck
     {
         if (settings.Shell is not { } shell) return null;
         if (shell.Trim().Equals(LogonSettings.UsualShell, StringComparison.OrdinalIgnoreCase)) return null;
-        var said = Fact.Said.Is(shell);
+        var said = Said(shell);
         return shell.Trim().Length == 0 || paths.IsThere(shell) == false ? ShellWrong.At(said) : ShellOther.At(said);
     }
 
     private static Finding? OfUserinit(LogonSettings settings, ProgramPaths paths)
     {
         if (settings.Userinit is not { } userinit) return null;
-        var programs = userinit.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+        var programs = userinit
+            .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            .Take(MostPrograms)
+            .ToList();
         return programs.Any(IsUsual) && programs.All(program => IsUsual(program) || paths.IsThere(program) != false)
             ? null
-            : UserinitWrong.At(Fact.Said.Is(userinit));
+            : UserinitWrong.At(Said(userinit));
 
         static bool IsUsual(string program) => program.EndsWith("userinit.exe", StringComparison.OrdinalIgnoreCase)
             || program.Equals("userinit", StringComparison.OrdinalIgnoreCase);
@@ -83,11 +100,15 @@ internal static class LogonCheck
     private static Finding? OfBootExecute(LogonSettings settings, StartedWindows windows)
     {
         if (settings.BootExecute is not { } list) return null;
-        var commands = list.Where(command => command.Trim().Length > 0).ToList();
-        var said = Fact.Said.Is(string.Join("; ", commands));
+        var commands = list.Where(command => command.Trim().Length > 0).Take(MostPrograms).ToList();
+        var said = Said(string.Join("; ", commands));
         if (commands.Exists(command => !IsThere(windows, command))) return BootExecuteWrong.At(said);
         return commands.TrueForAll(IsCheckOfDisks) ? null : BootExecuteOther.At(said);
     }
+
+    /// <summary>As much of a value as is worth showing.</summary>
+    private static KnownFact Said(string text) =>
+        Fact.Said.Is(text.Length <= LongestSaid ? text : text[..LongestSaid] + "...");
 
     private static bool IsCheckOfDisks(string command) =>
         command.TrimStart().StartsWith("autocheck", StringComparison.OrdinalIgnoreCase);

@@ -233,15 +233,9 @@ internal sealed class ManagerFileCheck : ILinkCheck
     /// <summary>The copy of which a file is only the beginning; null where it is whole, or another one.</summary>
     private static BootFileCopy? BeginningOf(Machine machine, IVolume files, string path, long sizeBytes)
     {
-        foreach (var source in machine.Installations.Select(BootFileSource.Of))
+        foreach (var (copy, whole) in BiosManagerContent.CopiesOf(machine, path, size => size > sizeBytes))
         {
-            if (source.FilesFor(BootFiles.Bios, machine.Processor).FirstOrDefault(copy => copy.Target == path) is not { } copy
-                || copy.SizeBytes <= sizeBytes)
-            {
-                continue;
-            }
-
-            if (source.Read(copy).AsSpan().StartsWith(files.ReadFile(path))) return copy;
+            if (whole.AsSpan().StartsWith(files.ReadFile(path))) return copy;
         }
 
         return null;

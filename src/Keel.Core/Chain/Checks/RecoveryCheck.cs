@@ -39,7 +39,7 @@ internal static class RecoveryCheck
 
     /// <summary>What is wrong, for each Windows that the store lists.</summary>
     public static IEnumerable<Finding> Of(Machine machine, BootStore store) =>
-        store.WindowsEntries.Select(windows => Of(machine, store, windows)).OfType<Finding>();
+        store.WindowsEntries.Select(windows => TryOf(machine, store, windows)).OfType<Finding>();
 
     /// <summary>
     /// The recovery environment that a Windows entry should lead to and does not; null where nothing is wrong, or it is nowhere.
@@ -54,6 +54,19 @@ internal static class RecoveryCheck
             : null;
 
     private const string NotNamed = "recovery.not-named";
+
+    /// <summary>What a damaged volume does not give says nothing here: the start does not hang on it.</summary>
+    private static Finding? TryOf(Machine machine, BootStore store, BootEntry windows)
+    {
+        try
+        {
+            return Of(machine, store, windows);
+        }
+        catch (KeelException)
+        {
+            return null;
+        }
+    }
 
     private static Finding? Of(Machine machine, BootStore store, BootEntry windows)
     {
