@@ -30,6 +30,9 @@ internal sealed class ChangedDisks(string folder)
         Add("bios-torn", new PracticeSpec(), "store-torn");
         Add("uefi-torn", new PracticeSpec { Firmware = FirmwareKind.Uefi }, "system-hive-torn");
         Add("bios-two", new PracticeSpec { SystemClusterBytes = 512 }, "manager-missing+loader-missing");
+        Add("nt5", new PracticeSpec(), "boot-line-wrong-folder");
+        Add("snapshots", new PracticeSpec(), "system-hive-snapshot");
+        Add("inside", new PracticeSpec { Firmware = FirmwareKind.Uefi }, "inside-file-moved");
     }
 
     /// <summary>Runs seeds from one number to another; gives the number of defects.</summary>

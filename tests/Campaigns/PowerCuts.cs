@@ -14,15 +14,19 @@ internal sealed class PowerCuts(string folder)
     private int cuts, lost;
 
     /// <summary>Gives the number of cuts that lost the way back.</summary>
-    public int Run()
+    /// <param name="beginnings">How the names of the faults begin that are tried; none for all.</param>
+    public int Run(IReadOnlyList<string> beginnings)
     {
-        foreach (var fault in Faults.All.Where(fault => fault.Id != "none" && !fault.WithClone))
+        foreach (var fault in Faults.All.Where(fault => fault.Id != "none" && !fault.WithClone && IsTried(fault.Id)))
         {
             foreach (var firmware in Enum.GetValues<FirmwareKind>().Where(fault.AppliesTo)) Run(fault, firmware);
         }
 
         Console.WriteLine($"{cuts} cuts, {lost} lost the way back");
         return lost;
+
+        bool IsTried(string name) =>
+            beginnings.Count == 0 || beginnings.Any(beginning => name.StartsWith(beginning, StringComparison.Ordinal));
     }
 
     private void Run(Fault fault, FirmwareKind firmware)

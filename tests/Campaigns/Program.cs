@@ -19,11 +19,15 @@ try
                 ? 0
                 : 1;
         case "cuts":
-            return new PowerCuts(work).Run() == 0 ? 0 : 1;
+            return new PowerCuts(work).Run(args[1..]) == 0 ? 0 : 1;
+        case "drills":
+        case "pairs":
+            return new RandomDrills(work, args[0] == "pairs").Run(Number(1, 0), Number(2, 1000), Number(3, 1)) == 0 ? 0 : 1;
         case "shapes":
             return new SoundShapes(work).Run(Number(1, 1000)) == 0 ? 0 : 1;
         default:
-            Console.WriteLine("campaigns: changes FROM TO STEP PROGRESS-FILE | cuts | shapes COUNT");
+            Console.WriteLine("campaigns: changes FROM TO STEP PROGRESS-FILE | cuts [FAULT...] | shapes COUNT "
+                + "| drills FROM TO STEP | pairs FROM TO STEP");
             return 2;
     }
 }

@@ -28,7 +28,7 @@ public sealed class CommandLineTests
     [InlineData("diagnoze DISK", "'keel diagnose'")]
     [InlineData("stroe list DISK", "'keel store'")]
     [InlineData("store lsit DISK", "'keel store list'")]
-    [InlineData("s DISK", "survey, sector, store, services or stick")]
+    [InlineData("s DISK", "survey, sector, store, services, snapshots or stick")]
     [InlineData("store create DISK --preveiw", "--preview")]
     [InlineData("store rebuild DISK --frehs --yes", "--fresh")]
     [InlineData("mend DISK --yse", "--yes")]

@@ -47,6 +47,57 @@ public sealed class HandCommandTests
     }
 
     [Fact]
+    public async Task Older_states_are_listed_looked_into_and_taken_from()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "driver-snapshot");
+        var before = await Images.Hash(disk);
+        var list = await KeelProgram.Json(0, "snapshots", "list", disk);
+        list.GetProperty("volumes")[0].GetProperty("snapshots").EnumerateArray()
+            .Select(one => (one.GetProperty("number").GetInt32(), one.GetProperty("cause").GetString()))
+            .ShouldBe([(1, "restorepoint"), (2, "restorepoint")]);
+        (await KeelProgram.Must(0, "snapshots", "look", disk, "1", @"\Windows\System32\drivers")).ShouldContain("disk.sys");
+        (await KeelProgram.Must(0, "files", "look", disk, @"\Windows\System32\drivers")).ShouldNotContain("disk.sys");
+        await KeelProgram.Must(0, "snapshots", "take", disk, "1", @"\Windows\System32\drivers\disk.sys", scratch["disk.sys"]);
+        new FileInfo(scratch["disk.sys"]).Length.ShouldBeGreaterThan(1000);
+        (await KeelProgram.Run("snapshots", "look", disk, "3")).Error.ShouldContain("numbers 1 to 2");
+        (await KeelProgram.Run("snapshots", "look", disk, "1", @"\absent")).ExitCode.ShouldBe(3);
+        (await KeelProgram.Run("snapshots", "list", disk, "--volume", "9")).ExitCode.ShouldBeGreaterThan(0);
+        (await Images.Hash(disk)).ShouldBe(before);
+    }
+
+    [Fact]
+    public async Task What_a_medium_packs_is_unpacked_on_its_way()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "none");
+        await File.WriteAllTextAsync(scratch["chart.bin"], "depths of the approach", TestContext.Current.CancellationToken);
+        await Tool.MustAgree("gcab", "-c", "-z", scratch["CHART.BI_"], scratch["chart.bin"]);
+        (await KeelProgram.Run("files", "put", disk, scratch["CHART.BI_"], @"\Users", "--yes")).Error.ShouldContain("packed");
+        await Do(scratch, disk, $@"files put DISK {scratch["CHART.BI_"]} \Users\chart.bin");
+        await KeelProgram.Must(0, "files", "take", disk, @"\Users\chart.bin", scratch["out.bin"]);
+        var taken = await File.ReadAllTextAsync(scratch["out.bin"], TestContext.Current.CancellationToken);
+        taken.ShouldBe("depths of the approach");
+    }
+
+    [Fact]
+    public async Task An_image_of_a_medium_gives_what_an_older_machine_lacks()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "detect-missing");
+        Directory.CreateDirectory(scratch["medium"]);
+        await KeelProgram.Must(
+            0, "files", "take", disk, @"\WINDOWS\ServicePackFiles\i386", Path.Combine(scratch["medium"], "I386"));
+        var plain = Path.Combine(scratch["medium"], "I386", "NTDETECT.COM");
+        await Tool.MustAgree("gcab", "-c", "-z", Path.Combine(scratch["medium"], "I386", "NTDETECT.CO_"), plain);
+        File.Delete(plain);
+        await Tool.MustAgree("xorriso", "-as", "mkisofs", "-quiet", "-J", "-o", scratch["medium.iso"], scratch["medium"]);
+        await Do(scratch, disk, $"files renew DISK --from {scratch["medium.iso"]}");
+        (await KeelProgram.Run("diagnose", disk)).ExitCode.ShouldBe(0);
+        (await Emulator.Reaches(disk)).ShouldBeTrue();
+    }
+
+    [Fact]
     public async Task Files_go_in_and_out_and_others_agree()
     {
         using var scratch = new Scratch();

@@ -83,7 +83,7 @@ public sealed class ProgramTests
         }
     }
 
-    private static async Task<byte[]> Sign(Scratch scratch, byte[] program)
+    internal static async Task<byte[]> Sign(Scratch scratch, byte[] program)
     {
         await File.WriteAllBytesAsync(scratch["plain.exe"], program);
         await Tool.MustAgree(

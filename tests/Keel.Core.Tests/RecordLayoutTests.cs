@@ -11,6 +11,7 @@ using Keel.Core.Layout;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes.Snapshots;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Tests;
@@ -23,6 +24,10 @@ public sealed class RecordLayoutTests
     private static readonly Dictionary<Type, int> Sizes = new()
     {
         [typeof(ImageHeaderRecord)] = 124,
+        [typeof(SnapshotHeadRecord)] = 64,
+        [typeof(SnapshotBlockRecord)] = 48,
+        [typeof(SnapshotEntryRecord)] = 56,
+        [typeof(SnapshotPlacesRecord)] = 80,
         [typeof(GptHeaderRecord)] = 92,
         [typeof(GptEntryRecord)] = 128,
         [typeof(PartitionSlotRecord)] = 16,

@@ -40,6 +40,23 @@ public sealed class StartupProgramTests
         found[0].File.ShouldBe(@"\Windows\tideclock.exe");
     }
 
+    [Fact]
+    public async Task Who_signed_a_program_is_told_and_a_signature_that_does_not_fit()
+    {
+        using var practice = new Practice();
+        using var scratch = new Scratch();
+        const string path = @"\Windows\tideclock.exe";
+        StartupProgram Found() => ProgramRequests.List(practice.Machine).First(program => program.Name == "Tide clock");
+        (Found().Signer, Found().IsSignatureBroken).ShouldBe((null, false));
+        var signed = await ProgramTests.Sign(scratch, practice.Windows.Files!.ReadFile(path));
+        practice.ChangeWindows(files => files.WriteFile(path, signed));
+        (Found().Signer, Found().IsSignatureBroken).ShouldBe(("Brackwater Ferries practice", false));
+        var altered = signed.ToArray();
+        altered[1500] ^= 1;
+        practice.ChangeWindows(files => files.WriteFile(path, altered));
+        (Found().Signer, Found().IsSignatureBroken).ShouldBe((null, true));
+    }
+
     [Theory]
     [InlineData("Tide clock")]
     [InlineData("Deck radio")]

@@ -15,6 +15,7 @@ internal sealed class CommandTree(CommonOptions common)
         ("diagnose", DiagnoseCommand.Create),
         ("history", HistoryCommand.Create),
         ("mend", MendCommand.Create),
+        ("report", ReportCommand.Create),
         ("layout", LayoutCommand.Create),
         ("mbr", MbrCommand.Create),
         ("sector", SectorCommand.Create),
@@ -24,6 +25,8 @@ internal sealed class CommandTree(CommonOptions common)
         ("bootini", BootIniCommand.Create),
         ("services", ServicesCommand.Create),
         ("programs", ProgramsCommand.Create),
+        ("snapshots", SnapshotsCommand.Create),
+        ("round", RoundCommand.Create),
         ("undo", UndoCommand.Create),
         ("logbook", LogbookCommand.Create),
         ("stick", StickCommand.Create),
@@ -36,7 +39,7 @@ internal sealed class CommandTree(CommonOptions common)
     public static IReadOnlyList<string> Names => [.. Known.Select(command => command.Name)];
 
     /// <summary>Whether a word behind the command may be a disk, so that it is no slip in the name of a subcommand.</summary>
-    public static bool TakesWordsOfItsOwn(string name) => name == "logbook";
+    public static bool TakesWordsOfItsOwn(string name) => name is "logbook" or "round";
 
     /// <summary>Whether a word with a hyphen at its head is one of the command's own: the attributes of files.</summary>
     public static bool TakesDashedWords(Command command) => command.Name == "mark";

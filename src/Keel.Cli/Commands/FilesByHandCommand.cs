@@ -7,6 +7,7 @@ using Keel.Core.Errors;
 using Keel.Core.Mending;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
+using Keel.Core.Windows.Media;
 
 namespace Keel.Cli.Commands;
 
@@ -79,6 +80,8 @@ internal static class FilesByHandCommand
         command.SetAction(parsed =>
         {
             var (contents, written) = ReadSource(parsed.GetValue(source)!);
+            if (PackedFile.IsOne(parsed.GetValue(source)!, contents) && !parsed.GetValue(path)!.EndsWith('_'))
+                contents = Unpacked(parsed.GetValue(source)!, parsed.GetValue(path)!, contents);
             return writing.Run(parsed, machine =>
             {
                 var (holder, place) = TargetOf(machine, parsed.GetValue(path)!, parsed.GetValue(volume));
@@ -163,6 +166,14 @@ internal static class FilesByHandCommand
     }
 
     private static string Rooted(string path) => $@"\{path.Trim('\\')}".TrimEnd('\\');
+
+    /// <summary>What a medium packs is wanted unpacked, under a name of its own.</summary>
+    private static byte[] Unpacked(string source, string target, byte[] contents) => Path.HasExtension(target.Replace('\\', '/'))
+        ? PackedFile.Unpack(source, contents)
+        : throw new WrongUsageException(
+            $"{source} is packed.",
+            "It is unpacked on its way, and its own name is then another.",
+            @"Name the file as PATH, as in \Windows\System32\hal.dll.");
 
     private static (byte[] Contents, DateTimeOffset Written) ReadSource(string path)
     {

@@ -7,6 +7,7 @@ using Keel.Core.Mending;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
+using Keel.Core.Windows.Media;
 
 namespace Keel.Cli.Commands;
 
@@ -99,7 +100,7 @@ internal static class FilesCommand
         var writing = new WritingOptions(common);
         var from = new Option<string?>("--from")
         {
-            Description = "a mounted installation medium or another Windows; or volume:N of this disk",
+            Description = "a mounted installation medium, its ISO image, or another Windows; or volume:N of this disk",
             HelpName = "FOLDER"
         };
         var kind = new Option<string?>("--for")
@@ -151,14 +152,14 @@ internal static class FilesCommand
         return command;
     }
 
-    /// <summary>A folder, or with "volume:N" the number of a volume of the disk.</summary>
+    /// <summary>A folder, the image of a medium, or with "volume:N" the number of a volume of the disk.</summary>
     private static (IFileTree? Folder, int? Volume) SourceOf(string? source)
     {
         if (source is null) return (null, null);
         return source.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase)
             && int.TryParse(source[VolumePrefix.Length..], out var number)
             ? (null, number)
-            : (new FolderTree(source), null);
+            : (File.Exists(source) ? (IFileTree)new ImageTree(source) : new FolderTree(source), null);
     }
 
     private static IReadOnlyList<BootFiles> KindsOf(string? word) => word switch

@@ -1,6 +1,8 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Cli.Views.Reports;
+using Keel.Core.Logbook;
 using Keel.Core.Mending;
 
 namespace Keel.Cli.Commands;
@@ -25,6 +27,8 @@ internal static class MendCommand
             HelpName = "N"
         };
         var all = CommonOptions.All("every link by itself, and every finding");
+        var report = Report();
+        var ticket = ReportCommand.Ticket();
         var command = new Command("mend", "Mend the boot chain: plan, ask, write, verify. 'keel undo' takes it back.")
         {
             code,
@@ -33,12 +37,15 @@ internal static class MendCommand
             foreign,
             format,
             installation,
+            report,
+            ticket,
             all
         };
         options.AddTo(command);
         command.SetAction(parsed =>
         {
             var output = common.OutputOf(parsed);
+            var file = parsed.GetValue(report) is { } path ? new ReportFile(path) : null;
             using var machine = options.Open(parsed);
             var terms = RepairTerms.Usual with
             {
@@ -52,8 +59,10 @@ internal static class MendCommand
                 diagnosis = output.Working("planning", () => Diagnosis.Of(machine, parsed.GetValue(code), terms));
             }
 
-            return new Repair(output, common.OpenLogbook(parsed))
+            var logbook = common.OpenLogbook(parsed);
+            return new Repair(output, logbook)
             {
+                Finished = (found, after) => WriteReport(output, logbook, file, found, after, parsed.GetValue(ticket)),
                 Yes = parsed.GetValue(yes),
                 NewFileSystem = parsed.GetValue(format),
                 Preview = parsed.GetValue(preview)
@@ -61,5 +70,24 @@ internal static class MendCommand
                 .Run(machine, diagnosis, terms, new MendView(output, parsed.GetValue(all)));
         });
         return command;
+    }
+
+    private static Option<string?> Report() => new("--report")
+    {
+        Description = "write the page for the ticket too: " + ReportCommand.FileWords,
+        HelpName = "FILE"
+    };
+
+    private static void WriteReport(
+        Output output,
+        RepairLogbook logbook,
+        ReportFile? file,
+        Diagnosis found,
+        Diagnosis? after,
+        string? ticket)
+    {
+        if (file is null) return;
+        if (!output.IsJson) output.Line();
+        ReportCommand.Write(output, logbook, file, found, after, ticket);
     }
 }

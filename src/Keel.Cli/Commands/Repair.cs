@@ -19,6 +19,9 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
 
     public bool Preview { get; init; }
 
+    /// <summary>Told at the end, of what was found, and of what was found after it was mended.</summary>
+    public Action<Diagnosis, Diagnosis?>? Finished { get; init; }
+
     /// <summary>Carries a plan out, and gives the exit code.</summary>
     public int Run(Machine machine, Diagnosis diagnosis, RepairTerms terms, MendView view)
     {
@@ -35,6 +38,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
         if (diagnosis.Plan.Steps.Count == 0 || Preview)
         {
             view.Finish(diagnosis, record: null, after: null);
+            Finished?.Invoke(diagnosis, null);
             return diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
         }
 
@@ -46,6 +50,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
         using var mended = machine.OpenAgain();
         var after = output.Working("walking the chain again", () => Diagnosis.Of(mended, reported: null, terms));
         view.Finish(diagnosis with { Plan = plan }, record, after);
+        Finished?.Invoke(diagnosis with { Plan = plan }, after);
         return after.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
     }
 

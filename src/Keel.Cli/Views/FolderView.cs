@@ -5,6 +5,7 @@ using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Snapshots;
 using Keel.Core.Windows;
 
 namespace Keel.Cli.Views;
@@ -43,6 +44,14 @@ internal sealed class FolderView(Output output)
         else Show(folder, machine.NamedDisks.Count > 1, isFirst: true);
     }
 
+    /// <summary>One folder as a snapshot has it.</summary>
+    public void Show(DiskVolume volume, IVolume files, Snapshot snapshot, string path)
+    {
+        var folder = Read(volume, files, [], path) with { Snapshot = snapshot.Made };
+        if (output.IsJson) KeelJson.Print(new FoldersDocument([folder]), KeelJson.Default.FoldersDocument);
+        else Show(folder, withDisk: false, isFirst: true);
+    }
+
     /// <summary>What was copied out.</summary>
     public void ShowTaken(FileTaking taking, string target)
     {
@@ -68,7 +77,10 @@ internal sealed class FolderView(Output output)
         var disk = withDisk ? $" of {folder.Disk}" : "";
         var name = folder.Folder.Length == 0 ? @"\" : folder.Folder;
         var count = Words.Count(folder.Files.Count, "file or folder", "files and folders");
-        output.Heading($"{name} on volume {folder.Volume}{disk}{roles}: {count}", isFirst);
+        var then = folder.Snapshot is { } made
+            ? $" on {made.UtcDateTime.ToString("yyyy-MM-dd HH:mm 'UTC'", CultureInfo.InvariantCulture)}"
+            : "";
+        output.Heading($"{name} on volume {folder.Volume}{disk}{roles}{then}: {count}", isFirst);
         output.Columns([.. folder.Files.Take(MostShown).Select(Row)]);
         if (folder.Files.Count > MostShown)
             output.Paragraph($"and {folder.Files.Count - MostShown} more, which --format json has", indent: 2, style: "grey");
@@ -82,15 +94,17 @@ internal sealed class FolderView(Output output)
         (file.Version is null ? file.Name : $"{file.Name}  {file.Version}", file.IsFolder ? "bold" : null)
     ];
 
-    private static FolderDocument Read(Machine machine, DiskVolume volume, string path)
+    private static FolderDocument Read(Machine machine, DiskVolume volume, string path) =>
+        Read(volume, volume.Files!, [.. VolumeRoles.Of(machine, volume).Select(role => ToDocument.Word(role))], path);
+
+    private static FolderDocument Read(DiskVolume volume, IVolume files, IReadOnlyList<string> roles, string path)
     {
-        var files = volume.Files!;
         var list = files.Find(path) is { IsFolder: false } single && path.Length > 0 ? [single] : files.List(path);
         var folder = files.Find(path) is { IsFolder: false } && path.Length > 0 ? VolumeExtensions.FolderOf(path) : path;
         return new FolderDocument(
             volume.DiskPath,
             volume.Number,
-            [.. VolumeRoles.Of(machine, volume).Select(role => ToDocument.Word(role))],
+            roles,
             path,
             [
                 .. list

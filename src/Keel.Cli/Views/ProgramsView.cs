@@ -61,9 +61,12 @@ internal sealed class ProgramsView(Output output)
     {
         var state = program.IsOn ? "" : program.IsOffByWindows ? " - off, by Windows" : " - off";
         var since = program.Written is { } time ? time.UtcDateTime.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture) : null;
-        var about = string.Join(", ", ((string?[])[program.Company, since]).OfType<string>());
+        var signed = program.Signer is { } signer ? $"signed by {signer}" : null;
+        var about = string.Join(", ", ((string?[])[program.Company, signed, since]).OfType<string>());
         output.Paragraph($"{number}  {program.Name}{state}", indent: 2, style: program.IsOn ? "bold" : "yellow", hang: 3);
         output.Paragraph($"{program.Command}{(about.Length > 0 ? $" ({about})" : "")}", indent: 5, hang: 2);
+        if (program.IsSignatureBroken)
+            output.Paragraph("! Its signature does not fit it: it was changed.", indent: 5, style: "yellow", hang: 2);
         if (program.IsThere == false) output.Paragraph($"! {program.File} is not there.", indent: 5, style: "yellow", hang: 2);
     }
 
@@ -89,5 +92,7 @@ internal sealed class ProgramsView(Output output)
         program.File,
         program.IsThere,
         program.Company,
-        program.Written);
+        program.Written,
+        program.Signer,
+        program.IsSignatureBroken);
 }

@@ -8,6 +8,9 @@ internal static class LeftWords
     private const string BringHive =
         "Bring the SYSTEM hive from a restore point or a backup of this machine; one of another machine does not fit.";
 
+    private const string BringSoftware =
+        "Bring the SOFTWARE hive from a backup of this machine; one of another machine does not fit.";
+
     private const string Format =
         "Format it and recreate its files: keel files renew DISK --new-file-system (it shows first what would be lost)";
 
@@ -179,7 +182,7 @@ internal static class LeftWords
         .. Left(
             "no-spare-copy",
             "The installation keeps no sound spare copy of {names}: its boot file copies, component store and driver store "
-                + "were looked through.",
+                + "were looked through, and the volume's snapshots.",
             BringProgram),
         .. Left(
             "spare-copy-older",
@@ -195,6 +198,14 @@ internal static class LeftWords
             "hive-backup-unusable",
             "Its logs do not have the rest, and the automatic backup copy can't be used: {reason}.",
             BringHive),
+        .. Left(
+            "snapshots-unread",
+            "Windows keeps no sound copy beside it, and its snapshots can't be looked into: {said}",
+            "{todo}"),
+        .. Left(
+            "software-no-copy",
+            "Neither a copy that Windows keeps nor a snapshot of the volume has a sound one.",
+            BringSoftware),
         .. Left("hive-no-control-set", "The hive has no control set at all.", BringHive),
         .. Left(
             "drivers-without-files",

@@ -4,7 +4,7 @@ using Keel.Core.Volumes;
 namespace Keel.Core.BootCode;
 
 /// <summary>
-/// The boot code area of a volume in one piece: for NTFS its first 16 sectors, for FAT32 sector 0 and the second stage, else
+/// The boot code area of a volume in one piece: for NTFS its first 15 sectors, for FAT32 sector 0 and the second stage, else
 /// sector 0.
 /// </summary>
 public static class BootSectorCopy

@@ -5,8 +5,11 @@ namespace Keel.Core.BootCode;
 /// <summary>keel's own boot code, assembled from the sources in boot/ and kept in the program.</summary>
 public static class KeelBootCode
 {
-    /// <summary>The size of the boot code of an NTFS volume, with its first sector, in bytes.</summary>
-    public const int NtfsBytes = 16 * 512;
+    /// <summary>
+    /// The size of the boot code of an NTFS volume, with its first sector, in bytes. Of the 16 sectors that firmware's loader
+    /// reads, the last is not of it: there Windows keeps the head of the volume's snapshots.
+    /// </summary>
+    public const int NtfsBytes = 15 * 512;
 
     /// <summary>Sizes of the two parts of FAT32 boot code, in bytes, and the sector of the second one.</summary>
     public const int FatFirstBytes = 512, FatSecondSector = 12, FatSecondBytes = 4 * 512;
@@ -14,8 +17,9 @@ public static class KeelBootCode
     /// <summary>The code of the master boot record, 440 bytes.</summary>
     public static byte[] Mbr() => Load("mbr");
 
-    /// <summary>The 16 sectors of an NTFS boot sector; where the parameters stand, zeros.</summary>
-    public static byte[] Ntfs(LoaderKind loader) => Load(loader == LoaderKind.BootManager ? "ntfs-bootmgr" : "ntfs-ntldr");
+    /// <summary>The 15 sectors of an NTFS boot sector; where the parameters stand, zeros.</summary>
+    public static byte[] Ntfs(LoaderKind loader) =>
+        Load(loader == LoaderKind.BootManager ? "ntfs-bootmgr" : "ntfs-ntldr")[..NtfsBytes];
 
     /// <summary>Sector 0 of a FAT32 volume, parameters zero, and behind it sectors 12 to 15.</summary>
     public static byte[] Fat32(LoaderKind loader) => Load(loader == LoaderKind.BootManager ? "fat32-bootmgr" : "fat32-ntldr");

@@ -19,6 +19,9 @@ public static class Faults
         "recovery-image-missing",
         "recovery-image-damaged",
         "software-hive-missing",
+        "software-hive-snapshot",
+        "system-hive-snapshot",
+        "driver-snapshot",
         "start-driver-key-missing",
         "esp-missing",
         "esp-no-file-system",
@@ -52,7 +55,8 @@ public static class Faults
         .. InsideFaults.All,
         .. RecoveryFaults.All,
         .. Nt5Faults.All,
-        .. LogonFaults.All
+        .. LogonFaults.All,
+        .. SnapshotFaults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>

@@ -82,7 +82,7 @@ public static class PracticeDisk
             .. fault.IsNt5
                 ? Array.Empty<Action<Machine>>()
                 : [machine => PracticeMemory.Write(machine.Installations[0].Volume, spec, fault.Remembered)],
-            .. fault.IsInside ? fault.Stages : [fault.Apply]
+            .. fault.Stages
         ];
         foreach (var change in changes) Change(path, variables, change, spec.SectorBytes);
     }

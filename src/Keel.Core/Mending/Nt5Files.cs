@@ -4,6 +4,7 @@ using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
+using Keel.Core.Windows.Media;
 
 namespace Keel.Core.Mending;
 
@@ -35,9 +36,11 @@ internal static class Nt5Files
     public static (byte[] Bytes, string Source) From(IFileTree medium, string path)
     {
         var name = VolumeExtensions.NameOf(path);
-        foreach (var place in MediumFolders.Select(folder => folder + name).Where(medium.FileExists))
+        string[] names = [name, PackedFile.NameFor(name)];
+        foreach (var place in MediumFolders.SelectMany(folder => names.Select(one => folder + one)).Where(medium.FileExists))
         {
             var bytes = medium.Read(place);
+            if (PackedFile.IsOne(place, bytes)) bytes = PackedFile.Unpack($"{place} in {medium.Name}", bytes);
             if (IsSound(path, bytes)) return (bytes, $"{place} in {medium.Name}");
             throw new RefusedException(
                 "Nothing was written.",
@@ -48,7 +51,7 @@ internal static class Nt5Files
         throw new RefusedException(
             "Nothing was written.",
             $"{name} is neither in {medium.Name} nor in its folder I386.",
-            "Name the folder where the installation medium of the same Windows is mounted.");
+            "Name the folder where the installation medium of the same Windows is mounted, or its ISO image.");
     }
 
     /// <summary>Service packs leave the newest copies; then come those that Windows keeps, and those that came with it.</summary>

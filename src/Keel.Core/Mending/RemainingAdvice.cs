@@ -40,7 +40,8 @@ internal static class RemainingAdvice
         }
 
         if (broken > 0) advice.Add("When Windows starts again, have it check the whole file system, and its own files.");
-        if (refused.Any(refusal => refusal.Link == Link.SystemHive))
+        if (refused.Any(refusal =>
+            refusal.Link == Link.SystemHive && !refusal.FindingId.StartsWith("software-", StringComparison.Ordinal)))
             advice.Add("A restore point or a backup of this machine has the SYSTEM hive that is missing here.");
         if (refused.Count(refusal => refusal.Link is Link.KernelFiles or Link.StartDrivers or Link.LoaderFile) >= ManyFiles)
         {

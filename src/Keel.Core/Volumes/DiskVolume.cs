@@ -4,6 +4,7 @@ using Keel.Core.Facts;
 using Keel.Core.Layout;
 using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes.Ntfs;
+using Keel.Core.Volumes.Snapshots;
 
 namespace Keel.Core.Volumes;
 
@@ -89,6 +90,14 @@ public sealed class DiskVolume : IDisposable
             return files;
         }
     }
+
+    /// <summary>Whether Windows keeps snapshots of it; one sector is read for that.</summary>
+    public bool HasSnapshots => Kind == FileSystemKind.Ntfs && VolumeSnapshots.AreOn(Blocks);
+
+    /// <summary>Opens its snapshots; null where it has none.</summary>
+    /// <exception cref="UnreadableException">They are damaged, or the library that reads them is not installed.</exception>
+    public VolumeSnapshots? OpenSnapshots() =>
+        Kind == FileSystemKind.Ntfs ? VolumeSnapshots.Open(Blocks, ToString()) : null;
 
     /// <summary>Changes files; the changes land in the disk's overlay.</summary>
     /// <exception cref="RefusedException">The volume is hibernated or unclean.</exception>

@@ -34,15 +34,20 @@ public static class ProgramTrust
         return why;
     }
 
+    /// <summary>A signature of a program, where it is whole and fits what the program is; whose it is, is not judged.</summary>
+    /// <param name="file">The program.</param>
+    /// <param name="pkcs7">The signature, as <see cref="ProgramContent.SignaturesOf"/> gives it.</param>
+    /// <exception cref="Errors.UnreadableException">The file can't be read.</exception>
+    public static ProgramSignature? FittingIn(IReadableBlocks file, byte[] pkcs7) =>
+        ProgramSignature.TryRead(pkcs7) is { IsIntact: true } signature
+            && ProgramContent.DigestOf(file, signature.Algorithm) is { } digest
+            && digest.AsSpan().SequenceEqual(signature.Digest)
+            ? signature
+            : null;
+
     private static Remark? WhyRefused(IReadableBlocks file, byte[] pkcs7, SecureBoot firmware)
     {
-        if (ProgramSignature.TryRead(pkcs7) is not { IsIntact: true } signature
-            || ProgramContent.DigestOf(file, signature.Algorithm) is not { } digest
-            || !digest.AsSpan().SequenceEqual(signature.Digest))
-        {
-            return Remark.Of("trust.signature-damaged");
-        }
-
+        if (FittingIn(file, pkcs7) is not { } signature) return Remark.Of("trust.signature-damaged");
         var chain = ChainOf(pkcs7);
         if (chain.Exists(one => firmware.Forbidden.HasCertificate(one.RawData, SignedPartDigest(one))))
             return Remark.Of("trust.signer-forbidden", Fact.Signer.Is(signature.Signer));

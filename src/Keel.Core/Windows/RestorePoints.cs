@@ -10,8 +10,10 @@ public static class RestorePoints
     private const string Top = @"\System Volume Information", FolderStart = "_restore{", PointStart = "RP";
     private const int MostPoints = 500;
 
-    /// <summary>The paths of copies of the SYSTEM hive on a volume, the youngest first; what can't be read has none.</summary>
-    public static IReadOnlyList<string> SystemHives(IVolume files)
+    /// <summary>The paths of copies of a hive on a volume, the youngest first; what can't be read has none.</summary>
+    /// <param name="files">The files of the volume.</param>
+    /// <param name="name">The name of the hive, as in SYSTEM.</param>
+    public static IReadOnlyList<string> Hives(IVolume files, string name)
     {
         try
         {
@@ -22,7 +24,7 @@ public static class RestorePoints
                     .SelectMany(folder => Points(files, $@"{Top}\{folder.Name}"))
                     .OrderByDescending(point => point.Number)
                     .Take(MostPoints)
-                    .Select(point => $@"{point.Folder}\snapshot\_REGISTRY_MACHINE_SYSTEM")
+                    .Select(point => $@"{point.Folder}\snapshot\_REGISTRY_MACHINE_{name}")
                     .Where(files.FileExists)
             ];
         }

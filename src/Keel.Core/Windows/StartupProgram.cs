@@ -27,6 +27,12 @@ public sealed record StartupProgram(
     /// <summary>Who made it, as its file says.</summary>
     public string? Company { get; init; }
 
+    /// <summary>Who signed it, where it carries a signature of its own that fits it; null where it does not.</summary>
+    public string? Signer { get; init; }
+
+    /// <summary>Whether it carries a signature that does not fit it: it was changed, or the signature was.</summary>
+    public bool IsSignatureBroken { get; init; }
+
     /// <summary>When its file was written.</summary>
     public DateTimeOffset? Written { get; init; }
 

@@ -1,4 +1,5 @@
 using System.Text;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Hives;
 using Keel.Core.Volumes;
@@ -142,11 +143,18 @@ public sealed class StartupPrograms
             var file = program.Place == StartupPlace.Folder ? program.Command : paths.Of(program.Command);
             if (file is null) return program;
             if (!files.FileExists(file)) return program with { File = file, IsThere = paths.IsThere(program.Command) ?? false };
+            var contents = new CachedBlocks(files.OpenFile(file));
+            var signatures = ProgramContent.SignaturesOf(contents);
+            var signer = signatures
+                .Select(bytes => ProgramTrust.FittingIn(contents, bytes)?.Signer)
+                .FirstOrDefault(name => name is not null);
             return program with
             {
                 File = file,
                 IsThere = true,
-                Company = ProgramFile.CompanyOf(files.OpenFile(file)),
+                Company = ProgramFile.CompanyOf(contents),
+                Signer = signer,
+                IsSignatureBroken = signatures.Count > 0 && signer is null,
                 Written = files.WrittenAt(file)
             };
         }

@@ -49,7 +49,8 @@ internal sealed record FolderDocument(
     int Volume,
     IReadOnlyList<string> Roles,
     string Folder,
-    IReadOnlyList<FolderFileDocument> Files);
+    IReadOnlyList<FolderFileDocument> Files,
+    DateTimeOffset? Snapshot = null);
 
 internal sealed record FolderFileDocument(
     string Name,
@@ -58,6 +59,16 @@ internal sealed record FolderFileDocument(
     DateTimeOffset? Time,
     string Attributes,
     string? Version);
+
+internal sealed record SnapshotsDocument(IReadOnlyList<SnapshotVolumeDocument> Volumes);
+
+internal sealed record SnapshotVolumeDocument(
+    string Disk,
+    int Volume,
+    IReadOnlyList<SnapshotDocument> Snapshots,
+    string? Problem);
+
+internal sealed record SnapshotDocument(int Number, DateTimeOffset Made, string Cause, string Id, long VolumeBytes);
 
 internal sealed record TakenDocument(string Target, int Files, long Bytes, IReadOnlyList<string> LeftOut);
 
@@ -76,7 +87,9 @@ internal sealed record ProgramDocument(
     string? File,
     bool? IsThere,
     string? Company,
-    DateTimeOffset? Written);
+    DateTimeOffset? Written,
+    string? Signer,
+    bool SignatureBroken);
 
 internal sealed record RecoveryDocument(string Disk, int Volume, string File, bool Off);
 
@@ -174,6 +187,93 @@ internal sealed record MendDocument(
     ReportedDocument? Noted,
     string? Record,
     DiagnoseDocument? After);
+
+/// <summary>A report: what the pages of 'keel report' are made from.</summary>
+internal sealed record ReportDocument(
+    DateTimeOffset Made,
+    string Program,
+    string? Ticket,
+    string Verdict,
+    IReadOnlyList<string> ForCustomer,
+    SurveyDocument Machine,
+    DiagnoseDocument Before,
+    DiagnoseDocument? After,
+    ReportCodeDocument? Reported,
+    ReportCodeDocument? Screen,
+    IReadOnlyList<ReportLinkDocument> Chain,
+    IReadOnlyList<ReportRepairDocument> Repairs,
+    IReadOnlyList<ReportMomentDocument> History,
+    IReadOnlyList<string> Remaining,
+    string UndoCommand,
+    string MendCommand);
+
+/// <summary>What a round found of one target; a line of its file.</summary>
+internal sealed record RoundLineDocument(
+    string Target,
+    string Verdict,
+    string? Firmware = null,
+    string? Scheme = null,
+    string? Form = null,
+    string? Identity = null,
+    long? Size = null,
+    IReadOnlyList<string>? Windows = null,
+    string? StopsAt = null,
+    string? Screen = null,
+    IReadOnlyList<string>? Findings = null,
+    IReadOnlyList<string>? Left = null,
+    int Steps = 0,
+    string? AfterPlan = null,
+    bool IsSafe = false,
+    string? Record = null,
+    string? AfterMend = null,
+    string? Problem = null,
+    DateTimeOffset At = default,
+    long Milliseconds = 0);
+
+internal sealed record RoundDocument(
+    string File,
+    int Targets,
+    int DoneBefore,
+    int DoneNow,
+    bool Stopped,
+    IReadOnlyDictionary<string, int> Verdicts);
+
+internal sealed record TallyDocument(
+    int Targets,
+    IReadOnlyDictionary<string, int> Verdicts,
+    IReadOnlyDictionary<string, int> Findings,
+    IReadOnlyDictionary<string, int> Screens,
+    IReadOnlyDictionary<string, int> StopsAt,
+    int Mended,
+    int Mendable);
+
+internal sealed record ReportCodeDocument(
+    string Input,
+    string? Code,
+    string? Name,
+    string? Meaning,
+    IReadOnlyList<string> Causes);
+
+internal sealed record ReportLinkDocument(
+    string Link,
+    string Part,
+    string Before,
+    string Seen,
+    string? After,
+    string? SeenAfter,
+    bool Stopped,
+    bool Mended);
+
+internal sealed record ReportRepairDocument(
+    string Id,
+    DateTimeOffset Written,
+    string State,
+    string Program,
+    string? TakesBack,
+    IReadOnlyList<RecordedStepDocument> Steps,
+    IReadOnlyList<RecordedDiskDocument> Disks);
+
+internal sealed record ReportMomentDocument(DateTimeOffset? Time, string Says, string Source);
 
 internal sealed record LogbookDocument(
     string Folder,

@@ -61,8 +61,7 @@ internal sealed class SystemHiveCheck : ILinkCheck
         Severity.Error,
         "The SOFTWARE hive of Windows is missing.",
         StartupScreens.CantLoadHive,
-        StartupScreens.RegistryStop)
-    { Beyond = BringSoftware };
+        StartupScreens.RegistryStop);
 
     public static readonly FindingKind SoftwareDamaged = new(
         "software-hive-damaged",
@@ -70,11 +69,7 @@ internal sealed class SystemHiveCheck : ILinkCheck
         Severity.Error,
         "The SOFTWARE hive of Windows can't be read.",
         StartupScreens.CantLoadHive,
-        StartupScreens.RegistryStop)
-    { Beyond = BringSoftware };
-
-    private const string BringSoftware =
-        "Bring the SOFTWARE hive from a restore point or a backup of this machine; one of another machine does not fit.";
+        StartupScreens.RegistryStop);
 
     public Link Link => Link.SystemHive;
 

@@ -1,7 +1,6 @@
 using System.Globalization;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
-using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -46,53 +45,22 @@ internal sealed class MendSystemHive : IRemedy
 
     private static Attempt FromBackup(StartedWindows windows, Finding finding)
     {
-        var backup = BackupOf(windows);
-        var copy = SystemHive.Read(windows.Files, backup);
-        if (windows.Files.Find(backup) is { SizeBytes: 0 }) return Attempt.Refused("hive-backup-empty", Fact.Path.Is(backup));
-        if (copy.Condition is not (SystemHiveCondition.Sound or SystemHiveCondition.Torn))
-            return Attempt.Refused("hive-backup-unusable", Fact.Reason.Is(copy.Seen!));
-        var bytes = copy.Mended ?? windows.Files.ReadFile(backup, int.MaxValue);
-        var lost = WrittenWhen(windows.Files, windows.SystemHivePath);
-        var lines = new List<Remark>();
-        var usual = VolumeExtensions.NameOf(windows.SystemHivePath);
-        var name = windows.Files
-            .List(VolumeExtensions.FolderOf(windows.SystemHivePath))
-            .FirstOrDefault(file => file.Name.Equals(usual, StringComparison.OrdinalIgnoreCase))?.Name ?? usual;
-        windows.Volume.Edit(files =>
-        {
-            lines.AddRange(StoreRebuild.SetAside(files, windows.SystemHivePath));
-            files.WriteFile($@"{VolumeExtensions.FolderOf(windows.SystemHivePath)}\{name}", bytes);
-        });
-        KnownFact[] from = copy.Written is { } time ? [Fact.Written.Is(time)] : [];
-        lines.Add(
-            Remark.Of(
-                "line.hive-copy",
-                [
-                    Fact.Path.Is(windows.SystemHivePath),
-                    Fact.Volume.Is(windows.Volume.Ref),
-                    Fact.SizeBytes.Is(bytes.Length),
-                    .. from
-                ]));
-        lines.Add(Remark.Of("line.hive-lost", lost is { } until ? [.. from, Fact.LastWritten.Is(until)] : from));
-        var summary = windows.IsNt5
-            ? Remark.Of("step.hive-from-copy", [.. from, Fact.Path.Is(VolumeExtensions.FolderOf(backup))])
-            : Remark.Of("step.hive-from-backup", from);
-        return Attempt.Done(new Step(finding.Link, finding.Id, summary, lines));
+        var path = windows.SystemHivePath;
+        var backup = HiveReturn.KeptAt(windows, "SYSTEM", candidate => Usable(windows.Files, candidate));
+        var copy = HiveReturn.Best(windows, path, backup, files => Usable(files, path), out var problem);
+        if (copy is not null) return HiveReturn.Apply(windows, path, copy, finding, Remark.Of("line.hive-lost"));
+        if (problem is not null) return HiveReturn.Unread(problem);
+        var usual = $@"{windows.System32}\config\RegBack\SYSTEM";
+        return windows.Files.Find(usual) is { SizeBytes: 0 }
+            ? Attempt.Refused("hive-backup-empty", Fact.Path.Is(usual))
+            : Attempt.Refused("hive-backup-unusable", Fact.Reason.Is(SystemHive.Read(windows.Files, usual).Seen!));
     }
 
-    /// <summary>
-    /// The youngest copy that Windows keeps and that can be read; where none can, the one that it is known by.
-    /// </summary>
-    private static string BackupOf(StartedWindows windows)
-    {
-        var usual = $@"{windows.System32}\config\RegBack\SYSTEM";
-        if (!windows.IsNt5) return usual;
-        var setup = $@"{windows.Folder}\repair\system";
-        return RestorePoints.SystemHives(windows.Files)
-            .Append(setup)
-            .FirstOrDefault(path => SystemHive.Read(windows.Files, path).Condition
-                is SystemHiveCondition.Sound or SystemHiveCondition.Torn) ?? setup;
-    }
+    /// <summary>The bytes of a hive that Windows could start with; null where it could not.</summary>
+    private static byte[]? Usable(IVolume files, string path) =>
+        SystemHive.Read(files, path).Condition is SystemHiveCondition.Sound or SystemHiveCondition.Torn
+            ? HiveCopies.TryRead(files, path)
+            : null;
 
     private static Attempt NameAnother(StartedWindows windows, SystemHive hive, Finding finding)
     {
@@ -125,17 +93,4 @@ internal sealed class MendSystemHive : IRemedy
         return Attempt.Done(
             new Step(finding.Link, finding.Id, Remark.Of("step.use-control-set", Fact.ControlSet.Is(good)), lines));
     }
-
-    private static DateTimeOffset? WrittenWhen(IVolume files, string path)
-    {
-        try
-        {
-            return files.WrittenAt(path);
-        }
-        catch (KeelException)
-        {
-            return null;
-        }
-    }
-
 }

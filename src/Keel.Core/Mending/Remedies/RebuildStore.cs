@@ -1,7 +1,9 @@
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
+using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Mending.Remedies;
 
@@ -27,8 +29,12 @@ internal sealed class RebuildStore : IRemedy
 
         var count = machine.StoreInstallations.Count;
         var path = machine.Store.Path;
-        var (bytes, lines) = StoreRebuild.Build(machine, system, machine.Store.Store, machine.StoreInstallations, terms);
+        var standing = machine.Store.Store is { Entries.Count: > 0 } store ? store : null;
+        var older = standing is null ? OfSnapshot(system, path) : null;
+        var old = standing ?? older?.Found ?? machine.Store.Store;
+        var (bytes, lines) = StoreRebuild.Build(machine, system, old, machine.StoreInstallations, terms);
         var details = lines.ToList();
+        if (older is { } state) details.Add(Remark.Of("line.store-from-snapshot", Fact.Written.Is(state.Made)));
         system.Edit(files =>
         {
             details.AddRange(
@@ -48,4 +54,12 @@ internal sealed class RebuildStore : IRemedy
         var summary = Remark.Of("step.rebuild-store", Fact.Volume.Is(system.Ref), Fact.InstallationCount.Is(count));
         return Attempt.Done(new Step(Link.Store, finding.Id, summary, details));
     }
+
+    /// <summary>The store of the youngest snapshot that has a sound one.</summary>
+    private static (BootStore Found, DateTimeOffset Made)? OfSnapshot(DiskVolume system, string path) => OlderStates.Youngest(
+        system,
+        files => HiveCopies.TryRead(files, path) is { } bytes && BootStore.Read(bytes) is { Manager: not null } store
+            ? store
+            : null,
+        out _);
 }

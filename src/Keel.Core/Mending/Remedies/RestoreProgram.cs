@@ -1,14 +1,17 @@
+using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
+using Processor = System.Reflection.PortableExecutable.Machine;
 
 namespace Keel.Core.Mending.Remedies;
 
 /// <summary>
-/// Replaces a damaged start program by a spare copy that the installation keeps, of the same or a newer version only.
+/// Replaces a damaged start program by a spare copy that the installation keeps, or by that of a snapshot; of the same or a
+/// newer version only.
 /// </summary>
 internal sealed class RestoreProgram : IRemedy
 {
@@ -39,17 +42,59 @@ internal sealed class RestoreProgram : IRemedy
         var standing = VersionThere(files, place.Path);
         var copy =
             copies.FirstOrDefault(candidate => standing is null || candidate.Version is null || candidate.Version >= standing);
-        if (copy is null && SwitchOffNewDriver.TryFor(machine, finding) is { } switchedOff) return switchedOff;
-        if (copy is null) return WithoutCopy(machine, volume, place.Path, copies, standing);
-        var bytes = files.ReadFile(copy.Path);
+        if (copy is not null)
+        {
+            var source = Remark.Of("line.spare-copy", Describe(copy, standing));
+            return Replace(finding, volume, place.Path, files.ReadFile(copy.Path), "step.restore-program", source);
+        }
+
+        var older = OlderStates.Youngest(
+            volume,
+            snapshot => Usable(volume, snapshot, place.Path, machine.Processor, standing),
+            out var problem);
+        if (older is { } state)
+        {
+            var source = Describe(state.Found, state.Made, standing);
+            return Replace(finding, volume, place.Path, state.Found, "step.program-from-snapshot", source);
+        }
+
+        if (SwitchOffNewDriver.TryFor(machine, finding) is { } switchedOff) return switchedOff;
+        return problem is null ? WithoutCopy(machine, volume, place.Path, copies, standing) : HiveReturn.Unread(problem);
+    }
+
+    private static Attempt Replace(
+        Finding finding,
+        DiskVolume volume,
+        string path,
+        byte[] bytes,
+        string summary,
+        Remark source)
+    {
         Remark? change = null;
-        volume.Edit(writable => change = WriteKeepingMarks(writable, place.Path, bytes));
+        volume.Edit(writable => change = WriteKeepingMarks(writable, path, bytes));
         return Attempt.Done(new Step(
             finding.Link,
             finding.Id,
-            Remark.Of("step.restore-program", Fact.Path.Is(name)),
-            Remark.Of("line.file", Fact.Path.Is(place.Path), Fact.Volume.Is(volume.Ref), Fact.Change.Is(change!)),
-            Remark.Of("line.spare-copy", Describe(copy, standing))));
+            Remark.Of(summary, Fact.Path.Is(VolumeExtensions.NameOf(path))),
+            Remark.Of("line.file", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref), Fact.Change.Is(change!)),
+            source));
+    }
+
+    /// <summary>The program as a snapshot has it; null where it is not sound there, or older than the one that stands.</summary>
+    private static byte[]? Usable(DiskVolume volume, IVolume snapshot, string path, Processor? processor, Version? standing)
+    {
+        var state = ProgramState.Of(volume, snapshot, path, processor, whole: true);
+        if (state.Condition != ProgramCondition.Sound) return null;
+        var version = ProgramFile.VersionOf(snapshot.OpenFile(path));
+        return standing is null || version is null || version >= standing ? snapshot.ReadFile(path) : null;
+    }
+
+    private static Remark Describe(byte[] program, DateTimeOffset made, Version? standing)
+    {
+        var facts = new List<KnownFact> { Fact.Written.Is(made) };
+        if (ProgramFile.VersionOf(new MemoryBlocks(program)) is { } version) facts.Add(Fact.Version.Is($"{version}"));
+        if (standing is not null) facts.Add(Fact.OtherVersion.Is($"{standing}"));
+        return Remark.Of("line.snapshot-copy", [.. facts]);
     }
 
     private static Remark WriteKeepingMarks(IVolume files, string path, byte[] bytes)

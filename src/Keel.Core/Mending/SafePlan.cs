@@ -1,0 +1,25 @@
+using Keel.Core.Chain;
+
+namespace Keel.Core.Mending;
+
+/// <summary>Tells plans that lose nothing and leave the chain sound: only such are carried out unread.</summary>
+public static class SafePlan
+{
+    /// <summary>Lines that say what is lost, or that a start may fail over it.</summary>
+    private static readonly string[] LosingLines =
+    [
+        "line.lost", "line.lost-more", "line.lost-unread", "line.hive-lost", "line.software-lost", "line.driver-carries-disk"
+    ];
+
+    /// <summary>Steps that guess, or that leave something out that was there on purpose.</summary>
+    private static readonly string[] BoldSteps = ["step.switch-off-new-driver", "step.rescue-table"];
+
+    /// <summary>Whether a plan is such a one; on a disk that has read errors none is.</summary>
+    public static bool Holds(Machine machine, Plan plan) =>
+        plan.Steps.Count > 0
+            && plan.After.Verdict == Verdict.Sound
+            && !machine.Disks.Any(disk => disk.ReadErrors.Any)
+            && !plan.Steps.Any(step => step.MakesFileSystem
+                || BoldSteps.Contains(step.Summary.Id)
+                || step.Details.Any(detail => LosingLines.Contains(detail.Says.Id)));
+}

@@ -1,0 +1,187 @@
+using System.Diagnostics;
+using System.Text.Json;
+using Keel.Tests;
+
+namespace Keel.Cli.Tests;
+
+/// <summary>Rounds over many machines: each target once, whatever stops them, and one tally of all parts.</summary>
+public sealed class RoundTests
+{
+    private const string Logbook = "--logbook";
+
+    [Fact]
+    public async Task Every_target_gets_one_line_and_what_is_bad_stops_nothing()
+    {
+        using var scratch = new Scratch();
+        var images = await MakeImages(scratch, 12);
+        await KeelProgram.Must(0, "round", images, "--out", scratch["round"]);
+        var lines = await Lines(scratch["round"]);
+        lines.Count.ShouldBe(14);
+        Verdicts(lines).ShouldBe([("broken", 6), ("sound", 6), ("unreadable", 2)]);
+        lines.Where(line => Text(line, "verdict") == "broken").ShouldAllBe(line =>
+            line.GetProperty("findings")[0].GetString() == "store-missing" && Text(line, "afterPlan") == "sound");
+        var again = await KeelProgram.Must(0, "round", images, "--out", scratch["round"]);
+        again.ShouldContain("14 were done before, 0 now");
+        (await Lines(scratch["round"])).Count.ShouldBe(14);
+    }
+
+    [Fact]
+    public async Task A_line_that_was_cut_off_is_done_again()
+    {
+        using var scratch = new Scratch();
+        var images = await MakeImages(scratch, 6);
+        await KeelProgram.Must(0, "round", images, "--out", scratch["round"]);
+        var file = Path.Combine(scratch["round"], "round.jsonl");
+        var whole = await File.ReadAllBytesAsync(file, TestContext.Current.CancellationToken);
+        foreach (var cut in new[] { 0, 1, whole.Length / 2, whole.Length - 1 })
+        {
+            await File.WriteAllBytesAsync(file, whole[..cut], TestContext.Current.CancellationToken);
+            await KeelProgram.Must(0, "round", images, "--out", scratch["round"]);
+            (await Lines(scratch["round"])).Select(line => Text(line, "target")).Distinct().Count().ShouldBe(8);
+            (await Lines(scratch["round"])).Count.ShouldBe(8);
+        }
+    }
+
+    [Fact]
+    public async Task A_round_that_is_killed_goes_on()
+    {
+        using var scratch = new Scratch();
+        var images = await MakeImages(scratch, 60);
+        for (var time = 0; time < 3; time++)
+        {
+            using var process = Process.Start(KeelProgram.Path, ["round", images, "--out", scratch["round"], "--jobs", "1"]);
+            await Task.Delay(150, TestContext.Current.CancellationToken);
+            process.Kill();
+            await process.WaitForExitAsync(TestContext.Current.CancellationToken);
+        }
+
+        await KeelProgram.Must(0, "round", images, "--out", scratch["round"]);
+        var lines = await Lines(scratch["round"]);
+        lines.Count.ShouldBe(62);
+        lines.Select(line => Text(line, "target")).Distinct().Count().ShouldBe(62);
+    }
+
+    [Fact]
+    public async Task Parts_come_to_the_same_table_as_the_whole()
+    {
+        using var scratch = new Scratch();
+        var images = await MakeImages(scratch, 9);
+        await File.WriteAllLinesAsync(
+            scratch["list"],
+            Directory.GetFiles(images).Order(StringComparer.Ordinal),
+            TestContext.Current.CancellationToken);
+        await KeelProgram.Must(0, "round", images, "--out", scratch["whole"]);
+        for (var part = 1; part <= 3; part++)
+            await KeelProgram.Must(0, "round", "--list", scratch["list"], "--shard", $"{part}/3", "--out", scratch["parts"]);
+        string[] files = ["--out", scratch["whole.csv"], "--out", scratch["whole.html"]];
+        await KeelProgram.Must(0, ["round", "tally", scratch["whole"], .. files]);
+        await KeelProgram.Must(0, "round", "tally", scratch["parts"], "--out", scratch["parts.csv"]);
+        var table = await File.ReadAllTextAsync(scratch["whole.csv"], TestContext.Current.CancellationToken);
+        (await File.ReadAllTextAsync(scratch["parts.csv"], TestContext.Current.CancellationToken)).ShouldBe(table);
+        table.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length.ShouldBe(12);
+        await Tool.MustAgree("tidy", "-q", "-e", scratch["whole.html"]);
+        var page = await File.ReadAllTextAsync(scratch["whole.html"], TestContext.Current.CancellationToken);
+        page.ShouldContain("<svg");
+        page.ShouldContain("store-missing");
+        page.ShouldNotContain("<script");
+    }
+
+    [Fact]
+    public async Task Only_what_loses_nothing_is_mended_and_each_has_a_record()
+    {
+        using var scratch = new Scratch();
+        Directory.CreateDirectory(scratch["images"]);
+        foreach (var fault in new[] { "store-missing", "system-hive-damaged", "none" })
+            await KeelProgram.Must(0, "drill", "new", fault, "--out", Path.Combine(scratch["images"], $"{fault}.img"));
+        var hive = await Images.Hash(Path.Combine(scratch["images"], "system-hive-damaged.img"));
+        string[] safe = ["--mend", "safe", Logbook, scratch["log"]];
+        await KeelProgram.Must(0, ["round", scratch["images"], "--out", scratch["round"], .. safe]);
+        var lines = (await Lines(scratch["round"])).ToDictionary(line => Path.GetFileName(Text(line, "target"))!);
+        Text(lines["store-missing.img"], "afterMend").ShouldBe("sound");
+        lines["system-hive-damaged.img"].TryGetProperty("record", out _).ShouldBeFalse();
+        lines["none.img"].TryGetProperty("record", out _).ShouldBeFalse();
+        (await Images.Hash(Path.Combine(scratch["images"], "system-hive-damaged.img"))).ShouldBe(hive);
+        var mended = Path.Combine(scratch["images"], "store-missing.img");
+        (await Emulator.Reaches(mended)).ShouldBeTrue();
+        await KeelProgram.Must(0, "undo", mended, "--yes", Logbook, scratch["log"]);
+        (await KeelProgram.Run("diagnose", mended)).ExitCode.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Two_rounds_into_one_folder_do_not_mix()
+    {
+        using var scratch = new Scratch();
+        Directory.CreateDirectory(scratch["round"]);
+        await using var held = new FileStream(
+            Path.Combine(scratch["round"], "round.jsonl"), FileMode.Create, FileAccess.ReadWrite, FileShare.None);
+        var (code, _, error) = await KeelProgram.Run("round", scratch["any.img"], "--out", scratch["round"]);
+        code.ShouldBe(3);
+        error.ShouldContain("no other round");
+    }
+
+    [Theory]
+    [InlineData("round", "x.img")]                                 // no folder
+    [InlineData("round", "--out", "ROUND")]                        // no target
+    [InlineData("round", "x.img", "--out", "ROUND", "--shard", "0/4")]
+    [InlineData("round", "x.img", "--out", "ROUND", "--shard", "5/4")]
+    [InlineData("round", "x.img", "--out", "ROUND", "--shard", "1")]
+    [InlineData("round", "tally", "ROUND", "--out", "a.txt")]
+    public async Task Slips_are_told(params string[] words)
+    {
+        using var scratch = new Scratch();
+        var (code, _, error) = await KeelProgram.Run([.. words.Select(word => word == "ROUND" ? scratch["round"] : word)]);
+        code.ShouldBe(2, error);
+        error.ShouldStartWith("keel: ");
+    }
+
+    [Fact]
+    public async Task A_table_carries_no_formula_and_a_page_no_script()
+    {
+        using var scratch = new Scratch();
+        Directory.CreateDirectory(scratch["round"]);
+        await File.WriteAllTextAsync(
+            Path.Combine(scratch["round"], "round.jsonl"),
+            """
+            {"target":"=HYPERLINK(\"x\")","verdict":"broken","findings":["<script>alert(1)</script>"]}
+            {"target":"/a,b\"c","verdict":"sound"}
+            not a line
+            {"verdict":"sound"}
+
+            """,
+            TestContext.Current.CancellationToken);
+        await KeelProgram.Must(0, "round", "tally", scratch["round"], "--out", scratch["a.csv"], "--out", scratch["a.html"]);
+        var table = await File.ReadAllTextAsync(scratch["a.csv"], TestContext.Current.CancellationToken);
+        table.ShouldContain("\"'=HYPERLINK(\"\"x\"\")\"");
+        table.ShouldContain("\"/a,b\"\"c\"");
+        (await File.ReadAllTextAsync(scratch["a.html"], TestContext.Current.CancellationToken)).ShouldNotContain("<script");
+    }
+
+    /// <summary>Machines of which every second is broken, and two files that are no disks.</summary>
+    private static async Task<string> MakeImages(Scratch scratch, int count)
+    {
+        var folder = scratch["images"];
+        Directory.CreateDirectory(folder);
+        foreach (var fault in new[] { "none", "store-missing" })
+            await KeelProgram.Must(0, "drill", "new", fault, "--out", scratch[fault]);
+        for (var number = 0; number < count; number++)
+        {
+            var source = scratch[number % 2 == 0 ? "none" : "store-missing"];
+            await Tool.MustAgree("cp", "--sparse=always", source, Path.Combine(folder, $"machine-{number:000}.img"));
+        }
+
+        await File.WriteAllTextAsync(Path.Combine(folder, "notes.txt"), "tide tables", TestContext.Current.CancellationToken);
+        await File.WriteAllBytesAsync(Path.Combine(folder, "empty.img"), [], TestContext.Current.CancellationToken);
+        return folder;
+    }
+
+    private static async Task<List<JsonElement>> Lines(string folder) =>
+    [
+        .. (await File.ReadAllLinesAsync(Path.Combine(folder, "round.jsonl"), TestContext.Current.CancellationToken))
+            .Select(line => JsonDocument.Parse(line).RootElement)
+    ];
+
+    private static string? Text(JsonElement line, string name) => line.GetProperty(name).GetString();
+
+    private static IEnumerable<(string?, int)> Verdicts(IEnumerable<JsonElement> lines) =>
+        lines.GroupBy(line => Text(line, "verdict")).Select(group => (group.Key, group.Count())).OrderBy(pair => pair.Key);
+}
