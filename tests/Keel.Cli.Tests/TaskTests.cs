@@ -31,7 +31,7 @@ public sealed partial class TaskTests
     }
 
     [Fact]
-    public void There_are_thirty_five() => Titles.Count.ShouldBe(35);
+    public void There_are_forty() => Titles.Count.ShouldBe(40);
 
     [GeneratedRegex(
         @"^### \d+\. (?<title>[^\n]+)\n    (?<command>[^\n]+)\n(?<rest>(?:> [^\n]+\n)+)",
