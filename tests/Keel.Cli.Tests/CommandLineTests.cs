@@ -46,6 +46,12 @@ public sealed class CommandLineTests
     [InlineData("logbook fin DISK", "nothing to finish")]
     [InlineData("mend DISK --prev", "--preview")]
     [InlineData("diagnose DISK --code=", "--code needs a value")]
+    [InlineData("diagnose ''", "got an empty word")]
+    [InlineData("diagnose DISK --variables ''", "--variables needs a value")]
+    [InlineData("report DISK --out ''", "--out needs a value")]
+    [InlineData("drill new none --out ''", "--out needs a value")]
+    [InlineData("files take DISK \\\\bootmgr ''", "got an empty word")]
+    [InlineData("mend DISK --yes --logbook ''", "--logbook needs a value")]
     [InlineData("store menu DISK --seconds 15 --seconds 20", "more than once")]
     [InlineData("store change DISK 1 menu-seconds=5", "keel store change DISK manager menu-seconds=VALUE")]
     [InlineData("store change DISK 1 title=", "title- to remove it")]
@@ -192,5 +198,5 @@ public sealed class CommandLineTests
     }
 
     private static string[] Words(string typed, string disk) =>
-        [.. typed.Split(' ').Select(word => word.Replace("DISK", disk, StringComparison.Ordinal))];
+        [.. typed.Split(' ').Select(word => word == "''" ? "" : word.Replace("DISK", disk, StringComparison.Ordinal))];
 }

@@ -125,6 +125,8 @@ public sealed class RoundTests
     [InlineData("round", "x.img", "--out", "ROUND", "--shard", "0/4")]
     [InlineData("round", "x.img", "--out", "ROUND", "--shard", "5/4")]
     [InlineData("round", "x.img", "--out", "ROUND", "--shard", "1")]
+    [InlineData("round", "x.img", "--out", "ROUND", "--jobs", "0")]
+    [InlineData("round", "x.img", "--out", "ROUND", "--jobs", "many")]
     [InlineData("round", "tally", "ROUND", "--out", "a.txt")]
     public async Task Slips_are_told(params string[] words)
     {
@@ -132,6 +134,46 @@ public sealed class RoundTests
         var (code, _, error) = await KeelProgram.Run([.. words.Select(word => word == "ROUND" ? scratch["round"] : word)]);
         code.ShouldBe(2, error);
         error.ShouldStartWith("keel: ");
+    }
+
+    [Fact]
+    public async Task A_list_is_read_as_people_write_them()
+    {
+        using var scratch = new Scratch();
+        var folder = await MakeImages(scratch, 2);
+        var images = Directory.GetFiles(folder, "machine*.img").Order(StringComparer.Ordinal).ToArray();
+        var odd = Path.Combine(folder, "odd name ");
+        File.Copy(images[0], odd);
+        await File.WriteAllTextAsync(
+            scratch["list"],
+            $"# the pier\r\n\r\n  {images[0]}  \r\n\t# {images[1]}\n{images[1]}\n{odd}\n{images[0]}",
+            TestContext.Current.CancellationToken);
+        await KeelProgram.Must(0, "round", "--list", scratch["list"], "--out", scratch["round"]);
+        (await Lines(scratch["round"])).Select(line => Text(line, "target")).ShouldBe([images[0], images[1], odd], ignoreOrder: true);
+    }
+
+    [Fact]
+    public async Task A_disk_in_place_of_the_list_is_told()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "none");
+        foreach (var list in new[] { disk, "/dev/zero", scratch.Folder, scratch["gone"] })
+        {
+            var (code, _, error) = await KeelProgram.Run("round", "--list", list, "--out", scratch["round"]);
+            code.ShouldBe(3, error);
+            error.ShouldContain("The list");
+        }
+    }
+
+    [Fact]
+    public async Task What_could_not_be_read_is_named_with_its_reason()
+    {
+        using var scratch = new Scratch();
+        var targets = Enumerable.Range(1, 12).Select(number => scratch[$"gone{number}.img"]).ToArray();
+        await KeelProgram.Must(0, ["round", .. targets, "--out", scratch["round"]]);
+        var said = await KeelProgram.Must(0, "round", "tally", scratch["round"]);
+        said.ShouldContain("gone1.img is not there");
+        said.ShouldContain("and 2 others");
     }
 
     [Fact]

@@ -25,6 +25,7 @@ internal sealed class CommandLine(CommandTree tree)
         var parsed = tree.Parse(words);
         if (parsed.Action is System.CommandLine.Help.HelpAction) return parsed;
         RefuseSwallowedOptions(parsed);
+        RefuseEmptyWords(parsed);
         if (parsed.Errors.Count > 0) throw Wrong(parsed);
         return parsed;
     }
@@ -111,6 +112,27 @@ internal sealed class CommandLine(CommandTree tree)
                 ? $"Did you mean {near}? {HelpFor(parsed)}"
                 : HelpFor(parsed);
             throw new WrongUsageException($"There is no option {token.Value} here.", "", todo);
+        }
+    }
+
+    /// <summary>
+    /// An empty word, mostly from a variable of the shell that is not set: nothing has an empty name, and what was meant can't
+    /// be guessed.
+    /// </summary>
+    private static void RefuseEmptyWords(ParseResult parsed)
+    {
+        Token? behind = null;
+        foreach (var token in parsed.Tokens)
+        {
+            var before = behind;
+            behind = token;
+            if (token.Type != TokenType.Argument || !string.IsNullOrWhiteSpace(token.Value)) continue;
+            throw new WrongUsageException(
+                before?.Type == TokenType.Option
+                    ? $"{before.Value} needs a value, and an empty word stands in its place."
+                    : $"'{PathOf(parsed.CommandResult)}' got an empty word.",
+                "A variable of the shell that is not set leaves one.",
+                HelpFor(parsed));
         }
     }
 

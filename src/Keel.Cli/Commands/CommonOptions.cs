@@ -89,15 +89,8 @@ internal sealed class CommonOptions
             DefaultValueFactory = _ => []
         };
 
-    public static Option<string?> Code()
-    {
-        var code = new Option<string?>("--code") { Description = "the code or message on the screen", HelpName = "CODE" };
-        code.Validators.Add(result =>
-        {
-            if (result.Tokens is [var word] && string.IsNullOrWhiteSpace(word.Value)) result.AddError("--code needs a value.");
-        });
-        return code;
-    }
+    public static Option<string?> Code() =>
+        new("--code") { Description = "the code or message on the screen", HelpName = "CODE" };
 
     public static Option<int?> Volume(string description) =>
         new Option<int?>("--volume") { Description = description, HelpName = "N" }.CompletesVolumes();

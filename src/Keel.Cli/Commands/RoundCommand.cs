@@ -10,6 +10,7 @@ namespace Keel.Cli.Commands;
 /// <summary>keel round TARGET... --out FOLDER, keel round tally FOLDER... --out FILE</summary>
 internal static class RoundCommand
 {
+    private const int MostJobs = 256;
     private static readonly TimeSpan Patience = TimeSpan.FromMinutes(15);
 
     public static Command Create(CommonOptions common)
@@ -21,7 +22,7 @@ internal static class RoundCommand
         };
         var list = new Option<string?>("--list")
         {
-            Description = "a file with a path in each line; - for the input",
+            Description = "a file with a path in each line (# for remarks); - for the input",
             HelpName = "FILE"
         };
         var folder = new Option<string?>("--out")
@@ -29,12 +30,7 @@ internal static class RoundCommand
             Description = "the folder of the round; the same one goes on",
             HelpName = "FOLDER"
         };
-        var jobs = new Option<int>("--jobs")
-        {
-            Description = "how many are looked at side by side",
-            HelpName = "N",
-            DefaultValueFactory = _ => Environment.ProcessorCount
-        };
+        var jobs = Jobs();
         var shard = new Option<string?>("--shard") { Description = "only part K of N, for several computers", HelpName = "K/N" };
         var mend = new Option<string>("--mend")
         {
@@ -64,7 +60,7 @@ internal static class RoundCommand
             }
 
             var terms = new RoundTerms(
-                Math.Clamp(parsed.GetValue(jobs), 1, 256),
+                parsed.GetValue(jobs),
                 mends,
                 parsed.GetValue(common.Logbook),
                 Patience);
@@ -73,6 +69,22 @@ internal static class RoundCommand
             return Run(common.OutputOf(parsed), all, parsed.GetValue(folder), part, terms);
         });
         return command;
+    }
+
+    private static Option<int> Jobs()
+    {
+        var jobs = new Option<int>("--jobs")
+        {
+            Description = "how many are looked at side by side",
+            HelpName = "N",
+            DefaultValueFactory = _ => Environment.ProcessorCount
+        };
+        jobs.Validators.Add(result =>
+        {
+            if (result.Tokens is [var token] && (!int.TryParse(token.Value, out var number) || number is < 1 or > MostJobs))
+                result.AddError($"--jobs takes a number from 1 to {MostJobs}, not \"{token.Value}\".");
+        });
+        return jobs;
     }
 
     private static int Run(Output output, IEnumerable<string> all, string? folder, RoundShard shard, RoundTerms terms)

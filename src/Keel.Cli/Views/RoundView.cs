@@ -76,9 +76,19 @@ internal sealed class RoundView(Output output)
         Columns("Findings", tally.Findings);
         Columns("Screens", tally.Screens);
         Columns("Where they stop", tally.Links);
+        Unreadable(tally);
         if (files.Count == 0) return;
         output.Line();
         foreach (var file in files) output.Paragraph($"Written: {file}");
+    }
+
+    private void Unreadable(RoundTally tally)
+    {
+        var problems = tally.Entries.Where(entry => entry.Verdict == "unreadable").Select(entry => entry.Problem ?? entry.Target).ToList();
+        if (problems.Count == 0) return;
+        output.Heading("Could not be read");
+        foreach (var problem in problems.Take(MostShown)) output.Paragraph(problem, indent: 2);
+        ShowOthers(problems.Count);
     }
 
     private static SortedDictionary<string, int> Counts(IReadOnlyList<(string Name, int Count)> counts) =>
@@ -90,7 +100,12 @@ internal sealed class RoundView(Output output)
         output.Heading(heading);
         output.Columns([.. counts.Take(MostShown).Select(pair =>
             new (string, string?)[] { ($"{pair.Count}", "bold"), (pair.Name, null) })]);
-        if (counts.Count > MostShown)
-            output.Paragraph($"and {Words.Count(counts.Count - MostShown, "other", "others")}", indent: 2, style: "grey");
+        ShowOthers(counts.Count);
+    }
+
+    private void ShowOthers(int all)
+    {
+        if (all > MostShown)
+            output.Paragraph($"and {Words.Count(all - MostShown, "other", "others")}", indent: 2, style: "grey");
     }
 }
