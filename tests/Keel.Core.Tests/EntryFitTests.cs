@@ -97,6 +97,10 @@ public sealed class EntryFitTests
     [InlineData("volume-unlisted+entry-stale-volume", FirmwareKind.Bios)]
     [InlineData("windows-volume-sector-wiped+store-missing", FirmwareKind.Uefi)]
     [InlineData("partition-wrong-type+store-missing", FirmwareKind.Bios)]
+    [InlineData("esp-fat-damaged+gpt-both-damaged", FirmwareKind.Uefi)]
+    [InlineData("esp-fat-damaged+gpt-both-damaged+system-hive-damaged", FirmwareKind.Uefi)]
+    [InlineData("sector-nt5-code+manager-missing", FirmwareKind.Bios)]
+    [InlineData("sector-nt5-code+manager-missing+loader-zero-filled", FirmwareKind.Bios)]
     public void Two_faults_at_once_are_mended(string faults, FirmwareKind firmware)
     {
         using var scratch = new Scratch();
@@ -106,6 +110,20 @@ public sealed class EntryFitTests
         plan.After.Verdict.ShouldBe(
             Verdict.Sound,
             string.Join("; ", plan.Refused.Select(refusal => $"{refusal.FindingId}: {refusal.Why}")));
+    }
+
+    [Fact]
+    public void What_a_repair_shows_before_it_is_a_step_of_its_own_and_without_it_neither_is_taken()
+    {
+        using var scratch = new Scratch();
+        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.FindAll("sector-nt5-code+manager-missing"));
+        using var machine = Machine.Open(scratch["disk"]);
+        var plan = Plan.For(machine, RepairTerms.Usual);
+        plan.Steps.Select(step => step.FindingId).ShouldBe(["manager-missing", "sector-nt5-code"]);
+        var declined = plan.Without(plan.Steps[1]);
+        declined.Steps.ShouldBeEmpty();
+        declined.Changes.Any.ShouldBeFalse();
+        declined.Refused.ShouldContain(refusal => refusal.FindingId == "manager-missing" && refusal.Why.Id == "left.stops-earlier");
     }
 
     [Theory]

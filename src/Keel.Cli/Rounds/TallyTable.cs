@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using Keel.Cli.Views.Reports;
 
 namespace Keel.Cli.Rounds;
 
@@ -36,9 +37,13 @@ internal static class TallyTable
 
     private static void Row(StringBuilder text, string[] cells) => text.AppendJoin(',', cells.Select(Cell)).Append("\r\n");
 
-    /// <summary>A cell that a table program would take for a formula gets a mark that keeps it text.</summary>
+    /// <summary>
+    /// A cell that a table program would take for a formula gets a mark that keeps it text; letters that a terminal would obey
+    /// are shown as numbers.
+    /// </summary>
     private static string Cell(string value)
     {
+        value = HtmlText.Visible(value);
         if (value.Length > 0 && "=+-@\t\r".Contains(value[0], StringComparison.Ordinal)) value = $"'{value}";
         return value.AsSpan().IndexOfAny(",\"\r\n") < 0
             ? value

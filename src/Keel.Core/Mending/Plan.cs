@@ -67,7 +67,12 @@ public sealed record Plan(
             && FirstMendable(walk, id => mended.Contains(id) || refused.ContainsKey(id) || declined.Contains(id)) is { } finding)
         {
             var id = StepId.Of(finding);
-            var (attempt, after) = PlanAttempt.Try(machine, finding, terms, walk);
+            var (attempt, after) = PlanAttempt.Try(
+                machine,
+                finding,
+                terms,
+                walk,
+                later => !mended.Contains(StepId.Of(later)) && !declined.Contains(StepId.Of(later)));
             if (attempt.Step is not { } step)
             {
                 refused.Add(id, new Refusal(finding.Link, finding.Id, attempt.Why!));

@@ -22,21 +22,18 @@ internal sealed class FatFinder : IVolumeFinder
         }
     }
 
-    /// <summary>The volume; null where its first table is not where it would be.</summary>
+    /// <summary>The volume; null where neither of its tables is where it would be.</summary>
     private static FoundVolume? Judge(IReadableBlocks disk, long start, FatBootSector boot, byte media)
     {
         var length = boot.TotalSectors * boot.BytesPerSector;
         if (start < 0 || length <= 0 || length > disk.LengthBytes - start) return null;
         var firstTable = start + ((long)boot.ReservedSectors * boot.BytesPerSector);
-        if (TableHead(disk, firstTable, media) is not { } head) return null;
-        var evidence = VolumeEvidence.FileTable;
-        if (boot.FatCount > 1
-            && TableHead(disk, firstTable + (boot.FatSectors * boot.BytesPerSector), media) is { } second
-            && head.AsSpan().SequenceEqual(second))
-        {
-            evidence |= VolumeEvidence.FileTableCopy;
-        }
-
+        var first = TableHead(disk, firstTable, media);
+        var second = boot.FatCount > 1 ? TableHead(disk, firstTable + (boot.FatSectors * boot.BytesPerSector), media) : null;
+        if (first is null && second is null) return null;
+        var evidence = VolumeEvidence.None;
+        if (first is not null) evidence |= VolumeEvidence.FileTable;
+        if (second is not null && (first is null || first.AsSpan().SequenceEqual(second))) evidence |= VolumeEvidence.FileTableCopy;
         if (IsTheSame(disk, start, boot)) evidence |= VolumeEvidence.BootSector;
         if (boot.BackupSector > 0 && IsTheSame(disk, start + ((long)boot.BackupSector * boot.BytesPerSector), boot))
             evidence |= VolumeEvidence.BackupSector;
