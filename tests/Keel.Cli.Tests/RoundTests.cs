@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using System.Globalization;
 using System.Text.Json;
 using Keel.Tests;
 
@@ -59,6 +60,34 @@ public sealed class RoundTests
         var lines = await Lines(scratch["round"]);
         lines.Count.ShouldBe(62);
         lines.Select(line => Text(line, "target")).Distinct().Count().ShouldBe(62);
+    }
+
+    /// <summary>As the kernel does where memory is short: whoever it hits, no target is lost for it.</summary>
+    [Fact]
+    public async Task A_process_that_is_ended_from_outside_loses_nothing()
+    {
+        using var scratch = new Scratch();
+        var images = await MakeImages(scratch, 60);
+        using var process = Process.Start(
+            new ProcessStartInfo(KeelProgram.Path, ["round", images, "--out", scratch["round"], "--jobs", "1"])
+            {
+                RedirectStandardOutput = true
+            })!;
+        var killed = 0;
+        for (var done = 0; killed < 5 && !process.HasExited; done = await CountedLines(scratch["round"]))
+        {
+            while (!process.HasExited && await CountedLines(scratch["round"]) < done + 2)
+                await Task.Delay(5, TestContext.Current.CancellationToken);
+            if ((await Tool.Run("pkill", "-9", "-P", $"{process.Id}")).ExitCode == 0) killed++;
+        }
+
+        killed.ShouldBeGreaterThan(0);
+
+        await process.WaitForExitAsync(TestContext.Current.CancellationToken);
+        process.ExitCode.ShouldBe(0);
+        var lines = await Lines(scratch["round"]);
+        lines.Select(line => Text(line, "target")).Distinct().Count().ShouldBe(62);
+        Verdicts(lines).ShouldBe([("broken", 30), ("sound", 30), ("unreadable", 2)]);
     }
 
     [Fact]
@@ -137,6 +166,16 @@ public sealed class RoundTests
     }
 
     [Fact]
+    public async Task A_round_that_is_kept_among_the_images_does_not_look_at_itself()
+    {
+        using var scratch = new Scratch();
+        var images = await MakeImages(scratch, 2);
+        for (var time = 0; time < 2; time++) await KeelProgram.Must(0, "round", images, "--out", images);
+        (await Lines(images)).Count.ShouldBe(4);
+        (await Lines(images)).ShouldNotContain(line => Text(line, "target")!.EndsWith(".jsonl", StringComparison.Ordinal));
+    }
+
+    [Fact]
     public async Task A_list_is_read_as_people_write_them()
     {
         using var scratch = new Scratch();
@@ -196,6 +235,13 @@ public sealed class RoundTests
         table.ShouldContain("\"'=HYPERLINK(\"\"x\"\")\"");
         table.ShouldContain("\"/a,b\"\"c\"");
         (await File.ReadAllTextAsync(scratch["a.html"], TestContext.Current.CancellationToken)).ShouldNotContain("<script");
+    }
+
+    /// <summary>By another program, since the round keeps its file to itself.</summary>
+    private static async Task<int> CountedLines(string folder)
+    {
+        var (_, count, _) = await Tool.Run("sh", "-c", $"cat {folder}/*.jsonl 2>/dev/null | wc -l");
+        return int.Parse(count, CultureInfo.InvariantCulture);
     }
 
     /// <summary>Machines of which every second is broken, and two files that are no disks.</summary>

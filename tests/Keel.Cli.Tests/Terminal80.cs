@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using Keel.Tests;
 
 namespace Keel.Cli.Tests;
@@ -5,7 +6,7 @@ namespace Keel.Cli.Tests;
 /// <summary>
 /// A terminal of 80 columns and 25 lines, with a shell in a folder of a test; tmux keeps it, and tells what stands on it.
 /// </summary>
-internal sealed class Terminal80 : IAsyncDisposable
+internal sealed partial class Terminal80 : IAsyncDisposable
 {
     private const string Prompt = "ready>";
     private readonly string socket;
@@ -19,22 +20,22 @@ internal sealed class Terminal80 : IAsyncDisposable
         Directory.CreateDirectory(scratch["bin"]);
         File.CreateSymbolicLink(scratch["bin/keel"], KeelProgram.Path);
         var shell = $"cd {scratch.Folder}; export PATH={scratch["bin"]}:$PATH XDG_STATE_HOME={scratch["state"]} TERM=linux "
-            + $"PS1='{Prompt} '; exec bash --norc --noprofile";
+            + $"PS1='\\# {Prompt} '; exec bash --norc --noprofile";
         await terminal.Tmux("-f", "/dev/null", "new-session", "-d", "-x", "80", "-y", "25", "-s", "keel", shell);
-        await terminal.Until(screen => screen.TrimEnd().EndsWith(Prompt, StringComparison.Ordinal));
+        await terminal.Until(screen => NumberOf(screen) is not null);
         return terminal;
     }
 
     /// <summary>Types keys: what tmux calls them, or text.</summary>
     public Task Type(params string[] keys) => Tmux(["send-keys", "-t", "keel", .. keys]);
 
-    /// <summary>Types a command, and gives the screen when the prompt comes again.</summary>
+    /// <summary>Types a command, and gives the screen when the next prompt comes: prompts are numbered.</summary>
     public async Task<string> Run(string command)
     {
+        var before = NumberOf(await Until(screen => NumberOf(screen) is not null));
         await Type("-l", "clear; " + command);
         await Type("Enter");
-        return await Until(screen =>
-            screen.TrimEnd().EndsWith(Prompt, StringComparison.Ordinal) && !screen.Contains("clear; ", StringComparison.Ordinal));
+        return await Until(screen => NumberOf(screen) is { } number && number != before);
     }
 
     /// <summary>The screen, as soon as something can be said of it.</summary>
@@ -51,7 +52,15 @@ internal sealed class Terminal80 : IAsyncDisposable
         throw new TimeoutException($"The screen never came to that. It shows:\n{screen}");
     }
 
+    /// <summary>The number of the prompt that the screen ends with; null where something runs.</summary>
+    private static string? NumberOf(string screen) => Ready().Match(screen.TrimEnd()) is { Success: true } found
+        ? found.Groups["number"].Value
+        : null;
+
     public async ValueTask DisposeAsync() => await Tmux("kill-server");
 
     private async Task<string> Tmux(params string[] arguments) => (await Tool.Run("tmux", ["-S", socket, .. arguments])).Output;
+
+    [GeneratedRegex(@"(?<number>\d+) ready>$")]
+    private static partial Regex Ready();
 }

@@ -7,6 +7,45 @@ namespace Keel.Core.Tests;
 /// <summary>Which plans may be carried out without anybody reading them.</summary>
 public sealed class SafePlanTests
 {
+    private static readonly string[] SafeOnBios =
+    [
+        "boot-execute-wrong", "boot-line-wrong-folder", "boot-line-wrong-partition", "boot-list-empty",
+        "boot-list-missing", "boot-list-unreadable", "control-set-missing", "detect-missing", "device-other-disk",
+        "driver-altered", "driver-missing", "driver-snapshot", "entry-duplicate", "entry-incomplete", "entry-missing",
+        "entry-stale-volume", "entry-unlisted", "entry-wrong-folder", "entry-wrong-loader-kind", "entry-wrong-path",
+        "entry-wrong-volume", "files-hidden-locked", "inside-entry-missing", "inside-file-moved",
+        "inside-loader-missing", "kernel-altered", "kernel-missing", "loader-altered", "loader-cut-short",
+        "loader-damaged", "loader-missing", "loader-wrong-machine", "loader-zero-filled", "logon-shell-wrong",
+        "manager-altered", "manager-compressed", "manager-cut-short", "manager-damaged", "manager-empty",
+        "manager-entry-missing", "manager-missing", "mbr-code-wiped", "mbr-mark-missing", "mft-mirror-differs",
+        "nt5-kernel-missing", "nt5-sector-loads-bootmgr", "ntldr-compressed", "ntldr-damaged", "ntldr-missing",
+        "order-dangling", "partition-too-small", "partition-wrong-type", "preferred-dangling", "preferred-recovery",
+        "preferred-starts-nothing", "recovery-entry-missing", "sector-both-copies-gone", "sector-mark-missing",
+        "sector-nt5-code", "sector-wiped", "sector-wrong-hidden", "storage-driver-disabled", "store-bad-checksum",
+        "store-cells-damaged", "store-empty", "store-missing", "store-torn", "store-truncated", "system-hive-torn",
+        "table-active-wrong", "table-none-active", "table-overlap", "table-past-end", "table-two-active",
+        "userinit-wrong", "wait-zero-no-menu", "windows-folder-renamed",
+        "windows-volume-sector-wiped"
+    ];
+
+    private static readonly string[] SafeOnUefi =
+    [
+        "boot-execute-wrong", "control-set-missing", "device-other-disk", "driver-altered", "driver-missing",
+        "driver-snapshot", "entry-duplicate", "entry-incomplete", "entry-missing", "entry-stale-volume",
+        "entry-unlisted", "entry-wrong-folder", "entry-wrong-loader-kind", "entry-wrong-path", "entry-wrong-volume",
+        "esp-fat-damaged", "esp-formatted", "esp-wrong-type", "fallback-damaged", "fallback-missing",
+        "files-hidden-locked", "gpt-backup-damaged", "gpt-overwritten", "gpt-primary-damaged", "gpt-protective-missing",
+        "inside-entry-missing", "inside-file-moved", "inside-loader-missing", "kernel-altered", "kernel-missing",
+        "loader-altered", "loader-cut-short", "loader-damaged", "loader-missing", "loader-wrong-machine",
+        "loader-zero-filled", "logon-shell-wrong", "manager-cut-short", "manager-damaged", "manager-empty",
+        "manager-entry-missing", "manager-missing", "manager-wrong-machine", "mft-mirror-differs", "order-dangling",
+        "partition-too-small", "partition-wrong-type", "preferred-dangling", "preferred-recovery",
+        "preferred-starts-nothing", "recovery-entry-missing", "storage-driver-disabled", "store-bad-checksum",
+        "store-cells-damaged", "store-empty", "store-missing", "store-torn", "store-truncated", "system-hive-torn",
+        "userinit-wrong", "wait-zero-no-menu", "windows-folder-renamed",
+        "windows-volume-sector-wiped"
+    ];
+
     [Theory]
     [InlineData("store-missing", true)]
     [InlineData("mbr-code-wiped", true)]
@@ -55,16 +94,26 @@ public sealed class SafePlanTests
         SafePlan.Holds(practice.Machine, plan).ShouldBeFalse();
     }
 
-    /// <summary>The words that lines of loss begin with stand in the interface; the core knows them by name.</summary>
-    [Fact]
-    public void Every_plan_with_a_line_of_loss_is_left_to_people()
+    /// <summary>
+    /// Every fault, with the machine's firmware: a new one is left to people until somebody has thought about it and put it here.
+    /// </summary>
+    [Theory]
+    [InlineData(FirmwareKind.Bios)]
+    [InlineData(FirmwareKind.Uefi)]
+    public void Faults_that_are_mended_unread_are_these(FirmwareKind firmware)
     {
-        foreach (var fault in Faults.All.Where(fault => fault.Id.Contains("hive", StringComparison.Ordinal)))
+        var safe = new List<string>();
+        foreach (var fault in Faults.All.Where(fault => fault.AppliesTo(firmware)))
         {
-            using var practice = new Practice(fault.Id);
+            using var practice = new Practice(fault.Id, firmware);
             var plan = Plan.For(practice.Machine, RepairTerms.Usual);
-            if (plan.Steps.Any(step => step.Details.Any(line => line.Says.Id.Contains("lost", StringComparison.Ordinal))))
-                SafePlan.Holds(practice.Machine, plan).ShouldBeFalse(fault.Id);
+            if (!SafePlan.Holds(practice.Machine, plan)) continue;
+            safe.Add(fault.Id);
+            plan.Steps.SelectMany(step => step.Details)
+                .ShouldNotContain(line => line.Says.Id.Contains("lost", StringComparison.Ordinal), fault.Id);
         }
+
+        safe.Order(StringComparer.Ordinal).ShouldBe(
+            (firmware == FirmwareKind.Bios ? SafeOnBios : SafeOnUefi).Order(StringComparer.Ordinal));
     }
 }

@@ -97,7 +97,8 @@ internal static class RoundCommand
                 "Name it with --out FOLDER.");
         }
 
-        var targets = all.Where((_, place) => shard.Has(place)).ToList();
+        var own = Path.GetFullPath(folder);
+        var targets = all.Where(target => !IsOwn(target, own)).Where((_, place) => shard.Has(place)).ToList();
         if (targets.Count == 0 && shard.Count == 1)
         {
             throw new WrongUsageException(
@@ -106,13 +107,17 @@ internal static class RoundCommand
                 "Name some, or a list with --list.");
         }
 
-        using var ledger = new RoundLedger(Path.Combine(Path.GetFullPath(folder), shard.FileName));
+        using var ledger = new RoundLedger(Path.Combine(own, shard.FileName));
         var view = new RoundView(output);
         var run = new RoundRun(ledger, terms, view.Progress());
         run.Run(targets);
         view.Show(ledger, run, targets.Count, folder);
         return run.IsStopped ? 130 : 0;
     }
+
+    /// <summary>The round may be kept among the images, and its files are none.</summary>
+    private static bool IsOwn(string target, string folder) =>
+        target.EndsWith(RoundLedger.Ending, StringComparison.Ordinal) && Path.GetDirectoryName(target) == folder.TrimEnd('/');
 
     private static Command Tally(CommonOptions common)
     {

@@ -14,38 +14,52 @@ internal sealed class RoundProcess(RoundTerms terms) : IDisposable
     /// <summary>A process is exchanged after so many targets, so that nothing adds up.</summary>
     private const int MostTargets = 1000;
 
+    private const int Attempts = 2;
+
     private Process? process;
     private int targets;
 
-    /// <summary>Looks at a target.</summary>
+    /// <summary>
+    /// Looks at a target. Where the process ends, it may have been another's fault (one that ended it between two targets, or
+    /// memory that was short): a new one tries once more. A repair that was cut off is told then, and never gone over.
+    /// </summary>
     public async Task<RoundLineDocument> Look(string target)
     {
-        if (targets++ % MostTargets == 0) End();
-        process ??= Start();
-        try
+        var why = "";
+        for (var attempt = 0; attempt < Attempts; attempt++)
         {
-            await process.StandardInput.WriteLineAsync(JsonSerializer.Serialize(target, KeelJsonLines.Default.String));
-            await process.StandardInput.FlushAsync();
-            using var patience = new CancellationTokenSource(terms.Patience);
-            if (await process.StandardOutput.ReadLineAsync(patience.Token) is { } line
-                && JsonSerializer.Deserialize(line, KeelJsonLines.Default.RoundLineDocument) is { } entry)
+            if (targets++ % MostTargets == 0) End();
+            process ??= Start();
+            try
             {
-                return entry;
+                if (await Ask(process, target) is { } entry) return entry;
+                why = ".";
+            }
+            catch (OperationCanceledException)
+            {
+                Kill();
+                var cutOff = terms.MendsSafely ? " If a repair was cut off by that, 'keel undo' takes it back." : "";
+                return RoundWork.Problem(target, $"It took longer than {terms.Patience.TotalMinutes:0} minutes.{cutOff}");
+            }
+            catch (Exception e) when (e is IOException or JsonException)
+            {
+                why = $": {e.Message}";
             }
 
             Kill();
-            return RoundWork.Problem(target, "The process that looked at it ended.");
         }
-        catch (OperationCanceledException)
-        {
-            Kill();
-            return RoundWork.Problem(target, $"It took longer than {terms.Patience.TotalMinutes:0} minutes.");
-        }
-        catch (Exception e) when (e is IOException or JsonException)
-        {
-            Kill();
-            return RoundWork.Problem(target, $"The process that looked at it ended: {e.Message}");
-        }
+
+        return RoundWork.Problem(target, $"The process that looked at it ended{why}");
+    }
+
+    private async Task<RoundLineDocument?> Ask(Process asked, string target)
+    {
+        await asked.StandardInput.WriteLineAsync(JsonSerializer.Serialize(target, KeelJsonLines.Default.String));
+        await asked.StandardInput.FlushAsync();
+        using var patience = new CancellationTokenSource(terms.Patience);
+        return await asked.StandardOutput.ReadLineAsync(patience.Token) is { } line
+            ? JsonSerializer.Deserialize(line, KeelJsonLines.Default.RoundLineDocument)
+            : null;
     }
 
     public void Dispose() => End();

@@ -5,14 +5,26 @@ namespace Keel.Core.Mending;
 /// <summary>Tells plans that lose nothing and leave the chain sound: only such are carried out unread.</summary>
 public static class SafePlan
 {
-    /// <summary>Lines that say what is lost, or that a start may fail over it.</summary>
-    private static readonly string[] LosingLines =
+    /// <summary>Lines that say what is lost, that a start may fail over it, or that another disk may be meant.</summary>
+    private static readonly string[] BoldLines =
     [
-        "line.lost", "line.lost-more", "line.lost-unread", "line.hive-lost", "line.software-lost", "line.driver-carries-disk"
+        "line.lost",
+        "line.lost-more",
+        "line.lost-unread",
+        "line.hive-lost",
+        "line.software-lost",
+        "line.driver-carries-disk",
+        "line.disks-looked-at"
     ];
 
-    /// <summary>Steps that guess, or that leave something out that was there on purpose.</summary>
-    private static readonly string[] BoldSteps = ["step.switch-off-new-driver", "step.rescue-table"];
+    /// <summary>Steps that guess, or that undo what may have been done on purpose.</summary>
+    private static readonly string[] BoldSteps =
+    [
+        "step.switch-off-new-driver",
+        "step.rescue-table",
+        "step.list-volumes",
+        "step.drop-stale-entries"
+    ];
 
     /// <summary>Whether a plan is such a one; on a disk that has read errors none is.</summary>
     public static bool Holds(Machine machine, Plan plan) =>
@@ -21,5 +33,5 @@ public static class SafePlan
             && !machine.Disks.Any(disk => disk.ReadErrors.Any)
             && !plan.Steps.Any(step => step.MakesFileSystem
                 || BoldSteps.Contains(step.Summary.Id)
-                || step.Details.Any(detail => LosingLines.Contains(detail.Says.Id)));
+                || step.Details.Any(detail => BoldLines.Contains(detail.Says.Id)));
 }

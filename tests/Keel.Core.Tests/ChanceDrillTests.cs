@@ -1,0 +1,80 @@
+using CsCheck;
+using Keel.Core.Chain;
+using Keel.Core.Drills;
+using Keel.Core.Errors;
+using Keel.Core.Firmware;
+using Keel.Core.Mending;
+using Keel.Tests;
+
+namespace Keel.Core.Tests;
+
+/// <summary>Machines with faults by chance, a few at each run; <c>tests/campaign</c> tries thousands.</summary>
+public sealed class ChanceDrillTests
+{
+    private static readonly Gen<(FirmwareKind Firmware, int Seed)> Drills =
+        Gen.Select(Gen.Bool, Gen.Int, (isUefi, seed) => (isUefi ? FirmwareKind.Uefi : FirmwareKind.Bios, seed));
+
+    [Fact]
+    public void What_is_drawn_by_chance_can_be_mended_to_the_end() => Drills.Sample(
+        drill =>
+        {
+            using var scratch = new Scratch();
+            var (fault, answer) = Faults.Random(drill.Firmware, new Random(drill.Seed));
+            PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = drill.Firmware }, fault);
+            using var machine = Open(scratch["disk"]);
+            var plan = Plan.For(machine, RepairTerms.Usual with { ReplaceForeign = true });
+            plan.After.Verdict.ShouldBe(Verdict.Sound, Why(answer, plan));
+            plan.Steps.Count.ShouldBeGreaterThan(0, Why(answer, plan));
+        },
+        iter: 12,
+        threads: 1);
+
+    [Fact]
+    public void Steps_stand_in_the_order_in_which_each_helps() => Drills.Sample(
+        drill =>
+        {
+            using var scratch = new Scratch();
+            var (fault, answer) = Faults.Random(drill.Firmware, new Random(drill.Seed));
+            PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = drill.Firmware }, fault);
+            using var machine = Open(scratch["disk"]);
+            var plan = Plan.For(machine, RepairTerms.Usual with { ReplaceForeign = true });
+            plan.Steps.Select(step => step.Id).Distinct().Count().ShouldBe(plan.Steps.Count, Why(answer, plan));
+            foreach (var step in plan.Steps)
+            {
+                var less = plan.Without(step);
+                less.Steps.ShouldNotContain(other => other.Id == step.Id, Why(answer, less));
+                ((int)less.After.Verdict).ShouldBeGreaterThanOrEqualTo((int)plan.After.Verdict, Why(answer, less));
+            }
+        },
+        iter: 4,
+        threads: 1);
+
+    /// <summary>Faults of which random drills never draw, since keel leaves them to people, whatever is drawn beside them.</summary>
+    [Fact]
+    public void What_is_for_people_is_not_drawn() => Drills.Sample(
+        drill =>
+        {
+            var (_, answer) = Faults.Random(drill.Firmware, new Random(drill.Seed));
+            answer.Count.ShouldBeInRange(1, 3);
+            answer.Distinct().Count().ShouldBe(answer.Count);
+            foreach (var id in answer) Faults.Find(id).AppliesTo(drill.Firmware).ShouldBeTrue(id);
+            answer.ShouldNotContain("volume-encrypted");
+            answer.ShouldNotContain("clone-beside-original");
+        },
+        iter: 500);
+
+    [Theory]
+    [InlineData("esp-missing+mbr-code-wiped")]                      // of UEFI, and of BIOS
+    [InlineData("ntldr-missing+store-missing")]                     // of NT 5, and of later machines
+    public void What_can_not_be_on_one_disk_is_told(string faults) =>
+        Should.Throw<WrongUsageException>(() => Faults.FindAll(faults)).What.ShouldContain("one disk");
+
+    private static Machine Open(string path)
+    {
+        var folder = PracticeVariables.FolderFor(path);
+        return Machine.Open([path], Directory.Exists(folder) ? FirmwareVariables.Open(folder) : null, startsThrough: null);
+    }
+
+    private static string Why(IReadOnlyList<string> answer, Plan plan) => $"{string.Join('+', answer)}: "
+        + string.Join("; ", plan.Refused.Select(refusal => $"{refusal.FindingId}: {refusal.Why}"));
+}
