@@ -73,6 +73,44 @@ public sealed class VolumeSearchTests
         (found.IsCertain || lost == "both sectors").ShouldBeTrue();
     }
 
+    /// <summary>Both sectors gone leaves the start to the search for volumes without sectors, which takes neither for certain.</summary>
+    [Theory]
+    [InlineData("FAT32", "nothing", true)]
+    [InlineData("FAT32", "boot sector", true)]
+    [InlineData("FAT32", "backup", true)]
+    [InlineData("FAT32", "first table", true)]
+    [InlineData("FAT32", "second table", true)]
+    [InlineData("FAT32", "first table, backup", true)]
+    [InlineData("FAT32", "first table, boot sector", true)]
+    [InlineData("FAT32", "first table, second table", false)]
+    [InlineData("FAT32", "boot sector, backup", false)]
+    [InlineData("FAT16", "nothing", true)]
+    [InlineData("FAT16", "first table", true)]
+    [InlineData("FAT16", "second table", true)]
+    [InlineData("FAT16", "first table, second table", false)]
+    [InlineData("FAT16", "boot sector", false)]
+    public async Task A_fat_volume_is_found_by_what_is_left_of_it(string kind, string lost, bool isCertain)
+    {
+        using var scratch = new Scratch();
+        const long first = 4096;
+        var sizeMiB = kind == "FAT32" ? 48 : 32;
+        var part = await Made(scratch, $"mkfs.fat -F {kind[3..]} -h FIRST PART", first, sizeMiB * MiB);
+        var boot = FatBootSector.TryRead(part)!;
+        var table = boot.ReservedSectors * boot.BytesPerSector;
+        var tableBytes = (int)(boot.FatSectors * boot.BytesPerSector);
+        if (lost.Contains("boot sector")) part.AsSpan(0, Sector).Clear();
+        if (lost.Contains("backup")) part.AsSpan(boot.BackupSector * Sector, Sector).Clear();
+        if (lost.Contains("first table")) part.AsSpan(table, Sector).Clear();
+        if (lost.Contains("second table")) part.AsSpan(table + tableBytes, Sector).Clear();
+        var disk = new byte[64 * MiB];
+        part.CopyTo(disk, first * Sector);
+
+        var volumes = VolumeSearch.Thorough(SearchedDisk.Of(new MemoryBlocks(disk)), []).Volumes;
+
+        volumes.Count(volume => volume.IsCertain).ShouldBe(isCertain ? 1 : 0);
+        if (isCertain) volumes.ShouldHaveSingleItem().Range.Start.ShouldBe(first * Sector);
+    }
+
     [Fact]
     public async Task A_fat_volume_without_its_first_sector_is_found_by_the_copy()
     {
