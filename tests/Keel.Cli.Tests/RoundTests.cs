@@ -237,6 +237,24 @@ public sealed class RoundTests
         (await File.ReadAllTextAsync(scratch["a.html"], TestContext.Current.CancellationToken)).ShouldNotContain("<script");
     }
 
+    [Fact]
+    public async Task A_page_over_a_large_fleet_says_what_it_leaves_out()
+    {
+        using var scratch = new Scratch();
+        Directory.CreateDirectory(scratch["round"]);
+        await File.WriteAllLinesAsync(
+            Path.Combine(scratch["round"], "round.jsonl"),
+            Enumerable.Range(1, 6000).Select(number =>
+                $$"""{"target":"/fleet/{{number:0000}}.img","verdict":"broken","findings":["store-missing"]}"""),
+            TestContext.Current.CancellationToken);
+        await KeelProgram.Must(0, "round", "tally", scratch["round"], "--out", scratch["a.html"], "--out", scratch["a.csv"]);
+        var page = await File.ReadAllTextAsync(scratch["a.html"], TestContext.Current.CancellationToken);
+        page.ShouldContain("Not sound (6000)");
+        page.ShouldContain("all of them are in a table");
+        page.Length.ShouldBeLessThan(2_000_000);
+        (await File.ReadAllLinesAsync(scratch["a.csv"], TestContext.Current.CancellationToken)).Length.ShouldBe(6001);
+    }
+
     /// <summary>By another program, since the round keeps its file to itself.</summary>
     private static async Task<int> CountedLines(string folder)
     {

@@ -50,13 +50,15 @@ internal sealed class TallyPage(RoundTally tally, DateTimeOffset made)
 
     private void Rows()
     {
-        var rows = tally.Entries.Where(entry => entry.Verdict != "sound").Take(MostRows).ToList();
-        if (rows.Count == 0) return;
-        page.Append(CultureInfo.InvariantCulture, $"<h2>Not sound ({rows.Count})</h2>\n");
+        var all = tally.Entries.Where(entry => entry.Verdict != "sound").ToList();
+        if (all.Count == 0) return;
+        page.Append(CultureInfo.InvariantCulture, $"<h2>Not sound ({all.Count})</h2>\n");
+        if (all.Count > MostRows)
+            page.Append(CultureInfo.InvariantCulture, $"<p>The first {MostRows}; all of them are in a table (--out FILE.csv).</p>\n");
         page.Append("<div class=\"wide\" tabindex=\"0\">\n<table>\n");
         page.Append("<thead><tr><th scope=\"col\">Disk</th><th scope=\"col\">Verdict</th><th scope=\"col\">Stops at</th>");
         page.Append("<th scope=\"col\">Findings</th><th scope=\"col\">After the plan</th></tr></thead>\n<tbody>\n");
-        foreach (var row in rows)
+        foreach (var row in all.Take(MostRows))
         {
             var findings = row.Problem ?? string.Join(", ", row.Findings ?? []);
             page.Append("<tr>");
