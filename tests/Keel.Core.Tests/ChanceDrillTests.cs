@@ -16,28 +16,18 @@ public sealed class ChanceDrillTests
 
     [Fact]
     public void What_is_drawn_by_chance_can_be_mended_to_the_end() => Drills.Sample(
-        drill =>
+        drill => Try(drill, (answer, plan) =>
         {
-            using var scratch = new Scratch();
-            var (fault, answer) = Faults.Random(drill.Firmware, new Random(drill.Seed));
-            PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = drill.Firmware }, fault);
-            using var machine = Open(scratch["disk"]);
-            var plan = Plan.For(machine, RepairTerms.Usual with { ReplaceForeign = true });
             plan.After.Verdict.ShouldBe(Verdict.Sound, Why(answer, plan));
             plan.Steps.Count.ShouldBeGreaterThan(0, Why(answer, plan));
-        },
+        }),
         iter: 12,
         threads: 1);
 
     [Fact]
-    public void Steps_stand_in_the_order_in_which_each_helps() => Drills.Sample(
-        drill =>
+    public void A_declined_step_is_left_out_and_nothing_gets_better_for_it() => Drills.Sample(
+        drill => Try(drill, (answer, plan) =>
         {
-            using var scratch = new Scratch();
-            var (fault, answer) = Faults.Random(drill.Firmware, new Random(drill.Seed));
-            PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = drill.Firmware }, fault);
-            using var machine = Open(scratch["disk"]);
-            var plan = Plan.For(machine, RepairTerms.Usual with { ReplaceForeign = true });
             plan.Steps.Select(step => step.Id).Distinct().Count().ShouldBe(plan.Steps.Count, Why(answer, plan));
             foreach (var step in plan.Steps)
             {
@@ -45,7 +35,7 @@ public sealed class ChanceDrillTests
                 less.Steps.ShouldNotContain(other => other.Id == step.Id, Why(answer, less));
                 ((int)less.After.Verdict).ShouldBeGreaterThanOrEqualTo((int)plan.After.Verdict, Why(answer, less));
             }
-        },
+        }),
         iter: 4,
         threads: 1);
 
@@ -69,10 +59,15 @@ public sealed class ChanceDrillTests
     public void What_can_not_be_on_one_disk_is_told(string faults) =>
         Should.Throw<WrongUsageException>(() => Faults.FindAll(faults)).What.ShouldContain("one disk");
 
-    private static Machine Open(string path)
+    private static void Try((FirmwareKind Firmware, int Seed) drill, Action<IReadOnlyList<string>, Plan> judge)
     {
-        var folder = PracticeVariables.FolderFor(path);
-        return Machine.Open([path], Directory.Exists(folder) ? FirmwareVariables.Open(folder) : null, startsThrough: null);
+        using var scratch = new Scratch();
+        var (fault, answer) = Faults.Random(drill.Firmware, new Random(drill.Seed));
+        PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = drill.Firmware }, fault);
+        var folder = PracticeVariables.FolderFor(scratch["disk"]);
+        var variables = Directory.Exists(folder) ? FirmwareVariables.Open(folder) : null;
+        using var machine = Machine.Open([scratch["disk"]], variables, startsThrough: null);
+        judge(answer, Plan.For(machine, RepairTerms.Usual with { ReplaceForeign = true }));
     }
 
     private static string Why(IReadOnlyList<string> answer, Plan plan) => $"{string.Join('+', answer)}: "
