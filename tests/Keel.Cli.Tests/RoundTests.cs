@@ -71,6 +71,7 @@ public sealed class RoundTests
         using var process = Process.Start(
             new ProcessStartInfo(KeelProgram.Path, ["round", images, "--out", scratch["round"], "--jobs", "1"])
             {
+                UseShellExecute = false,
                 RedirectStandardOutput = true
             })!;
         var killed = 0;
@@ -188,7 +189,8 @@ public sealed class RoundTests
             $"# the pier\r\n\r\n  {images[0]}  \r\n\t# {images[1]}\n{images[1]}\n{odd}\n{images[0]}",
             TestContext.Current.CancellationToken);
         await KeelProgram.Must(0, "round", "--list", scratch["list"], "--out", scratch["round"]);
-        (await Lines(scratch["round"])).Select(line => Text(line, "target")).ShouldBe([images[0], images[1], odd], ignoreOrder: true);
+        (await Lines(scratch["round"])).Select(line => Text(line, "target"))
+            .ShouldBe([images[0], images[1], odd], ignoreOrder: true);
     }
 
     [Fact]

@@ -39,7 +39,7 @@ public sealed class ChanceDrillTests
         iter: 4,
         threads: 1);
 
-    /// <summary>Faults of which random drills never draw, since keel leaves them to people, whatever is drawn beside them.</summary>
+    /// <summary>Random drills never draw what keel leaves to people, whatever is drawn beside it.</summary>
     [Fact]
     public void What_is_for_people_is_not_drawn() => Drills.Sample(
         drill =>

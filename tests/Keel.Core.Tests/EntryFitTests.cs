@@ -123,7 +123,8 @@ public sealed class EntryFitTests
         var declined = plan.Without(plan.Steps[1]);
         declined.Steps.ShouldBeEmpty();
         declined.Changes.Any.ShouldBeFalse();
-        declined.Refused.ShouldContain(refusal => refusal.FindingId == "manager-missing" && refusal.Why.Id == "left.stops-earlier");
+        declined.Refused.ShouldContain(refusal =>
+            refusal.FindingId == "manager-missing" && refusal.Why.Id == "left.stops-earlier");
     }
 
     [Theory]

@@ -29,7 +29,9 @@ public sealed class ReadErrorTests
         { "none", FirmwareKind.Bios },
         { "none", FirmwareKind.Uefi },
         { "store-missing", FirmwareKind.Bios },
-        { "loader-cut-short", FirmwareKind.Uefi }
+        { "loader-cut-short", FirmwareKind.Uefi },
+        { "boot-line-wrong-folder", FirmwareKind.Bios },
+        { "driver-snapshot", FirmwareKind.Bios }
     };
 
     [Theory, MemberData(nameof(Disks))]

@@ -73,7 +73,7 @@ public sealed class VolumeSearchTests
         (found.IsCertain || lost == "both sectors").ShouldBeTrue();
     }
 
-    /// <summary>Both sectors gone leaves the start to the search for volumes without sectors, which takes neither for certain.</summary>
+    /// <summary>With both sectors gone it is found, too, and not for certain.</summary>
     [Theory]
     [InlineData("FAT32", "nothing", true)]
     [InlineData("FAT32", "boot sector", true)]

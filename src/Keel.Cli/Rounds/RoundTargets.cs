@@ -11,8 +11,10 @@ internal static class RoundTargets
 
     /// <summary>Full paths, each once, in the order in which they were named.</summary>
     /// <param name="named">Disks, images, or folders of images.</param>
-    /// <param name="list">A file with a path in each line, "-" for the standard input; null for none. Blanks around a path and lines
-    ///     that begin with # do not count.</param>
+    /// <param name="list">
+    /// A file with a path in each line, "-" for the standard input; null for none. Blanks around a path and lines that begin with
+    /// # do not count.
+    /// </param>
     /// <exception cref="UnreadableException">The list or a folder can't be read.</exception>
     public static IEnumerable<string> Of(IReadOnlyList<string> named, string? list)
     {

@@ -54,7 +54,11 @@ internal sealed class TallyPage(RoundTally tally, DateTimeOffset made)
         if (all.Count == 0) return;
         page.Append(CultureInfo.InvariantCulture, $"<h2>Not sound ({all.Count})</h2>\n");
         if (all.Count > MostRows)
-            page.Append(CultureInfo.InvariantCulture, $"<p>The first {MostRows}; all of them are in a table (--out FILE.csv).</p>\n");
+        {
+            page.Append(CultureInfo.InvariantCulture, $"<p>The first {MostRows}; ");
+            page.Append("all of them are in a table (--out FILE.csv).</p>\n");
+        }
+
         page.Append("<div class=\"wide\" tabindex=\"0\">\n<table>\n");
         page.Append("<thead><tr><th scope=\"col\">Disk</th><th scope=\"col\">Verdict</th><th scope=\"col\">Stops at</th>");
         page.Append("<th scope=\"col\">Findings</th><th scope=\"col\">After the plan</th></tr></thead>\n<tbody>\n");

@@ -84,7 +84,10 @@ internal sealed class RoundView(Output output)
 
     private void Unreadable(RoundTally tally)
     {
-        var problems = tally.Entries.Where(entry => entry.Verdict == "unreadable").Select(entry => entry.Problem ?? entry.Target).ToList();
+        var problems = tally.Entries
+            .Where(entry => entry.Verdict == "unreadable")
+            .Select(entry => entry.Problem ?? entry.Target)
+            .ToList();
         if (problems.Count == 0) return;
         output.Heading("Could not be read");
         foreach (var problem in problems.Take(MostShown)) output.Paragraph(problem, indent: 2);

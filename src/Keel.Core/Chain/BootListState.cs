@@ -19,6 +19,9 @@ public sealed record BootListState(BootListCondition Condition, Remark Seen, Boo
 
     private const int MostBytes = 64 * 1024;
 
+    /// <summary>The error of the disk, where it does not give the file.</summary>
+    public ReadFailedException? DiskError { get; private init; }
+
     /// <summary>Reads the one of a machine.</summary>
     internal static BootListState Of(Machine machine)
     {
@@ -26,12 +29,26 @@ public sealed record BootListState(BootListCondition Condition, Remark Seen, Boo
             return new(BootListCondition.NoVolume, Remark.Of("system-volume.not-known"), null);
         if (volume.Files is not { } files)
             return new(BootListCondition.NoVolume, Remark.Of("volume.files-unreadable", Fact.Volume.Is(volume.Ref)), null);
-        return Of(files, volume, PageOf(machine));
+        KnownFact[] where = [Fact.Path.Is(Path), Fact.Volume.Is(volume.Ref)];
+        try
+        {
+            return Of(files, where, PageOf(machine));
+        }
+        catch (ReadFailedException e)
+        {
+            return new(BootListCondition.Unreadable, Remark.Of("boot-list.said", [.. where, Fact.Said.Is(e.What)]), null)
+            {
+                DiskError = e
+            };
+        }
+        catch (KeelException e)
+        {
+            return new(BootListCondition.Unreadable, Remark.Of("boot-list.said", [.. where, Fact.Said.Is(e.Why)]), null);
+        }
     }
 
-    private static BootListState Of(IVolume files, DiskVolume volume, Encoding page)
+    private static BootListState Of(IVolume files, KnownFact[] where, Encoding page)
     {
-        KnownFact[] where = [Fact.Path.Is(Path), Fact.Volume.Is(volume.Ref)];
         switch (files.Find(Path))
         {
             case null: return new(BootListCondition.Missing, Remark.Of("file.missing", where), null);

@@ -33,7 +33,8 @@ internal sealed class FatFinder : IVolumeFinder
         if (first is null && second is null) return null;
         var evidence = VolumeEvidence.None;
         if (first is not null) evidence |= VolumeEvidence.FileTable;
-        if (second is not null && (first is null || first.AsSpan().SequenceEqual(second))) evidence |= VolumeEvidence.FileTableCopy;
+        if (second is not null && (first is null || first.AsSpan().SequenceEqual(second)))
+            evidence |= VolumeEvidence.FileTableCopy;
         if (IsTheSame(disk, start, boot)) evidence |= VolumeEvidence.BootSector;
         if (boot.BackupSector > 0 && IsTheSame(disk, start + ((long)boot.BackupSector * boot.BytesPerSector), boot))
             evidence |= VolumeEvidence.BackupSector;

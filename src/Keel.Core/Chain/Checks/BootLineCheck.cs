@@ -47,14 +47,7 @@ internal sealed class BootLineCheck : ILinkCheck
         var target = Fact.Device.Is($"{path}");
         if (!start.IsThere && start.Volume?.Files is null && start.Volume is { } dark)
             return LinkReport.Unreached("volume.files-unreadable", Fact.Volume.Is(dark.Ref));
-        if (!start.IsThere)
-        {
-            return start.Volume is { } volume && Fit(machine, path)?.Volume == volume
-                ? LinkReport.Wrong(WrongFolder, target, Fact.Folder.Is(path.Folder), Fact.Volume.Is(volume.Ref))
-                : LinkReport.Wrong(WrongPartition, Remark.Of(
-                    start.Volume is null ? "boot-line-wrong-partition.not-here" : "boot-line-wrong-partition",
-                    [target, .. start.Volume is { } other ? [Fact.Volume.Is(other.Ref)] : Array.Empty<KnownFact>()]));
-        }
+        if (!start.IsThere) return LeadsNowhere(machine, start, path);
 
         var findings = new List<Finding>();
         if (list.Preferred is not { } preferred) findings.Add(Unlisted.At(target));
@@ -64,6 +57,20 @@ internal sealed class BootLineCheck : ILinkCheck
             target,
             Fact.Folder.Is(path.Folder),
             Fact.Volume.Is(start.Volume!.Ref)));
+    }
+
+    private static LinkReport LeadsNowhere(Machine machine, Nt5Start start, ArcPath path)
+    {
+        var target = Fact.Device.Is($"{path}");
+        if (start.Volume is not { } volume)
+            return LinkReport.Wrong(WrongPartition, Remark.Of("boot-line-wrong-partition.not-here", target));
+        if (Fit(machine, path)?.Volume == volume)
+            return LinkReport.Wrong(WrongFolder, target, Fact.Folder.Is(path.Folder), Fact.Volume.Is(volume.Ref));
+
+        // A Windows that the disk does not give is not missing.
+        return machine.Disks.Any(disk => disk.ReadErrors.Any)
+            ? LinkReport.Unreached("boot-line.disk-fails", target)
+            : LinkReport.Wrong(WrongPartition, target, Fact.Volume.Is(volume.Ref));
     }
 
     /// <summary>

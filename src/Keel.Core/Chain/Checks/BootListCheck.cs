@@ -47,6 +47,7 @@ internal sealed class BootListCheck : ILinkCheck
     public LinkReport Check(Machine machine)
     {
         var state = machine.BootList;
+        if (state.DiskError is { } error) throw error;
         if (state.Condition == BootListCondition.NoVolume) return LinkReport.Unreached(state.Seen);
         if (state.Condition == BootListCondition.Loaded)
         {
