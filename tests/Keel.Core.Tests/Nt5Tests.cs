@@ -140,6 +140,19 @@ public sealed class Nt5Tests
         found.Id.ShouldBe(isThere ? "boot-list-unused" : "boot-list-missing");
     }
 
+    /// <summary>The library can't look such a file up; that is an answer about the list, and not the end of the diagnosis.</summary>
+    [Fact]
+    public void A_list_whose_file_record_is_damaged_is_unreadable_and_ends_nothing()
+    {
+        using var practice = Make();
+        practice.Change(machine => DamageRecordOf("boot.ini", machine.SystemVolume!));
+        practice.Machine.BootList.Condition.ShouldBe(BootListCondition.Unreadable);
+        var diagnosis = Diagnosis.Of(practice.Machine, reported: null, RepairTerms.Usual);
+        diagnosis.Plan.Before.Verdict.ShouldBe(Verdict.Broken);
+        diagnosis.Plan.Findings.ShouldContain(finding => finding.Id == "boot-list-unreadable");
+        diagnosis.Plan.Refused.ShouldAllBe(refusal => refusal.Why.Id != "left.not-made-for");
+    }
+
     [Fact]
     public void Partitions_are_counted_primary_first_then_logical()
     {
@@ -354,6 +367,22 @@ public sealed class Nt5Tests
         var found = walk.Findings.Where(finding => finding.Id == "older-system-broken").ToList();
         if (link is null) found.ShouldBeEmpty(Text(walk));
         else $"{found.ShouldHaveSingleItem().Seen}".ShouldContain(link);
+    }
+
+    private static void DamageRecordOf(string name, DiskVolume volume)
+    {
+        const int recordBytes = 1024, firstOfUsers = 24, mostRecords = 200;
+        var boot = NtfsBootSector.TryRead(volume.Blocks.ReadBytes(0, NtfsBootSector.Size))!;
+        var wanted = Encoding.Unicode.GetBytes(name);
+        for (var number = firstOfUsers; number < mostRecords; number++)
+        {
+            var at = (boot.MftCluster * boot.ClusterBytes) + (number * recordBytes);
+            if (volume.Blocks.ReadBytes(at, recordBytes).AsSpan().IndexOf(wanted) < 0) continue;
+            volume.Blocks.Write(at, "BAAD"u8);
+            return;
+        }
+
+        throw new InvalidOperationException($"There is no record of {name}.");
     }
 
     private static Practice Make(string? fault = null)
