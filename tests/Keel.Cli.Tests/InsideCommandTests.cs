@@ -28,7 +28,7 @@ public sealed class InsideCommandTests
         await Tool.MustAgree("ntfsfix", "-n", volume);
         await Tool.MustAgree("sh", "-c", $"ntfscat -f {volume} second.vhdx > {scratch["inner"]}");
         if (format == "vhdx") await Tool.MustAgree("qemu-img", "check", "-q", "-f", format, scratch["inner"]);
-        (await Emulator.Start(scratch["inner"], format: format)).ShouldContain("STAND-IN REACHED drive 80 serial ");
+        (await Emulator.Start(scratch["inner"], seconds: 30, format: format)).ShouldContain("STAND-IN REACHED drive 80 serial ");
         await KeelProgram.Must(0, "undo", disk, "--yes", "--logbook", scratch["logbook"]);
         (await Images.Hash(disk)).ShouldBe(before);
     }

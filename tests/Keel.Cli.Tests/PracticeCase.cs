@@ -45,7 +45,7 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
     {
         if (!isUefi && fault != "layout-firmware-mismatch")
         {
-            (await Emulator.Reaches(Path, seconds: reaches ? 6 : 2)).ShouldBe(reaches);
+            (await Emulator.Reaches(Path, seconds: reaches ? 30 : 2)).ShouldBe(reaches);
             return reaches ? "reached" : "not reached";
         }
 

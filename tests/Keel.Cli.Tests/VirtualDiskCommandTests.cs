@@ -33,7 +33,7 @@ public sealed class VirtualDiskCommandTests
 
         (await KeelProgram.Must(0, "diagnose", image)).ShouldStartWith("SOUND");
         if (format is "vhdx" or "qcow2") await Tool.MustAgree("qemu-img", "check", "-q", "-f", format, image);
-        (await Emulator.Start(image, format: format)).ShouldContain("STAND-IN REACHED drive 80 serial ");
+        (await Emulator.Start(image, seconds: 30, format: format)).ShouldContain("STAND-IN REACHED drive 80 serial ");
         (await KeelProgram.Must(0, "diagnose", await AsRaw(format, image, scratch["after"]))).ShouldStartWith("SOUND");
         await KeelProgram.Must(0, "undo", image, "--yes", "--logbook", logbook);
         (await Images.Hash(await AsRaw(format, image, scratch["undone"]))).ShouldBe(await Images.Hash(before));

@@ -36,7 +36,7 @@ internal static class Emulator
 
     /// <summary>Starts a disk with OVMF, and gives what the stand-in said; empty where it was not reached.</summary>
     /// <param name="flash">The flash image with the variables; OVMF writes into it.</param>
-    public static async Task<string> StartUefi(string disk, string flash, double seconds = 30)
+    public static async Task<string> StartUefi(string disk, string flash, double seconds = 90)
     {
         const string beginning = "STAND-IN REACHED";
         var output = await Run(
@@ -120,6 +120,6 @@ internal static class Emulator
     }
 
     /// <summary>Whether the stand-in boot manager was reached and found everything right.</summary>
-    public static async Task<bool> Reaches(string disk, double seconds = 6) =>
+    public static async Task<bool> Reaches(string disk, double seconds = 30) =>
         (await Start(disk, seconds: seconds)).Contains("STAND-IN REACHED drive 80 serial ", StringComparison.Ordinal);
 }
