@@ -140,7 +140,7 @@ public sealed class Nt5Tests
         found.Id.ShouldBe(isThere ? "boot-list-unused" : "boot-list-missing");
     }
 
-    /// <summary>The library can't look such a file up; that is an answer about the list, and not the end of the diagnosis.</summary>
+    /// <summary>The library can't look such a file up; that says something of the list, and does not end the diagnosis.</summary>
     [Fact]
     public void A_list_whose_file_record_is_damaged_is_unreadable_and_ends_nothing()
     {
