@@ -360,7 +360,7 @@ public sealed unsafe class NtfsVolume : IVolume
     /// <summary>
     /// The library shows names in lower case while it ignores case, so it minds case for the length of this call.
     /// </summary>
-    /// <remarks>Kept out of its callers, as <see cref="NtfsDevice"/>'s table is: it takes the address of a callback.</remarks>
+    /// <remarks>Kept out of its callers, to be on the safe side: it takes addresses as <see cref="NtfsDevice"/> does.</remarks>
     [MethodImpl(MethodImplOptions.NoInlining | MethodImplOptions.NoOptimization)]
     private void ReadNames(NtfsInode folder, List<string> names)
     {
