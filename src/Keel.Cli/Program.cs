@@ -13,6 +13,12 @@ try
 {
     if (args.Length == 0 && Output.CanAsk && !Console.IsOutputRedirected)
         return new GuidedSession(output, new RepairLogbook(RepairLogbook.UsualFolder())).Run();
+    if (CompletionCommand.IsAsked(args))
+    {
+        CompletionCommand.Answer(common, args);
+        return 0;
+    }
+
     if (args.Length == 0) args = ["--help"];
     var parsed = new CommandLine(new CommandTree(common)).Read(args);
     output = common.OutputOf(parsed);

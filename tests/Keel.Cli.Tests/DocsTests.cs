@@ -56,25 +56,6 @@ public sealed partial class DocsTests
     }
 
     [Fact]
-    public async Task A_shell_is_offered_what_fits()
-    {
-        using var scratch = new Scratch();
-        var disk = await KeelProgram.Practice(scratch, "none");
-        (await Offered("keel sto")).ShouldBe(["store", "history"]);
-        (await Offered("keel store pre")).ShouldContain("prefer");
-        (await Offered("keel diagnose --firmware ")).ShouldBe(["bios", "uefi"], ignoreOrder: true);
-        (await Offered($"keel store prefer {disk} ")).ShouldContain("Windows 10 Pro");
-        (await Offered($"keel mbr activate {disk} --volume ")).ShouldBe(["1", "2"]);
-        foreach (var shell in (string[])["bash", "zsh", "fish"])
-            (await KeelProgram.Must(0, "completion", shell)).ShouldContain("[suggest:");
-        var bash = await KeelProgram.Must(0, "completion", "bash");
-        (await Tool.Run("bash", "-n", "-c", bash)).ExitCode.ShouldBe(0);
-    }
-
-    private static async Task<IReadOnlyList<string>> Offered(string line) =>
-        (await KeelProgram.Must(0, $"[suggest:{line.Length}]", line)).Split('\n', StringSplitOptions.RemoveEmptyEntries);
-
-    [Fact]
     public async Task Every_fault_is_told_in_the_docs()
     {
         var docs = await File.ReadAllTextAsync(

@@ -14,17 +14,28 @@ internal sealed partial class Terminal80 : IAsyncDisposable
     private Terminal80(string socket) => this.socket = socket;
 
     /// <summary>Opens one; "keel" there is the program under test, with a logbook of the test's own.</summary>
-    public static async Task<Terminal80> Open(Scratch scratch)
+    /// <param name="scratch">The test's folder.</param>
+    /// <param name="shell">The shell: bash, zsh or fish, none of which reads anybody's settings.</param>
+    public static async Task<Terminal80> Open(Scratch scratch, string shell = "bash")
     {
         var terminal = new Terminal80(scratch["tmux"]);
         Directory.CreateDirectory(scratch["bin"]);
         File.CreateSymbolicLink(scratch["bin/keel"], KeelProgram.Path);
-        var shell = $"cd {scratch.Folder}; export PATH={scratch["bin"]}:$PATH XDG_STATE_HOME={scratch["state"]} TERM=linux "
-            + $"PS1='\\# {Prompt} '; exec bash --norc --noprofile";
-        await terminal.Tmux("-f", "/dev/null", "new-session", "-d", "-x", "80", "-y", "25", "-s", "keel", shell);
+        var begin = $"cd {scratch.Folder}; export PATH={scratch["bin"]}:$PATH XDG_STATE_HOME={scratch["state"]} TERM=linux "
+            + Prompts(shell, scratch);
+        await terminal.Tmux("-f", "/dev/null", "new-session", "-d", "-x", "80", "-y", "25", "-s", "keel", begin);
         await terminal.Until(screen => NumberOf(screen) is not null);
         return terminal;
     }
+
+    /// <summary>What lets a shell number its prompts, and starts it.</summary>
+    private static string Prompts(string shell, Scratch scratch) => shell switch
+    {
+        "zsh" => $"PS1='%h {Prompt} '; exec zsh -f",
+        "fish" => $"HOME={scratch.Folder}; exec fish --init-command "
+            + $"'function fish_prompt; set -g n (math $n + 1); echo -n \"$n {Prompt} \"; end'",
+        _ => $"PS1='\\# {Prompt} '; exec bash --norc --noprofile"
+    };
 
     /// <summary>Types keys: what tmux calls them, or text.</summary>
     public Task Type(params string[] keys) => Tmux(["send-keys", "-t", "keel", .. keys]);
@@ -57,7 +68,13 @@ internal sealed partial class Terminal80 : IAsyncDisposable
         ? found.Groups["number"].Value
         : null;
 
-    public async ValueTask DisposeAsync() => await Tmux("kill-server");
+    /// <summary>Ends it, and waits for its shell to have gone: some write a file at their end.</summary>
+    public async ValueTask DisposeAsync()
+    {
+        var shell = (await Tmux("display-message", "-p", "-t", "keel", "#{pane_pid}")).Trim();
+        await Tmux("kill-server");
+        for (var tries = 0; tries < 100 && shell.Length > 0 && Directory.Exists($"/proc/{shell}"); tries++) await Task.Delay(20);
+    }
 
     private async Task<string> Tmux(params string[] arguments) => (await Tool.Run("tmux", ["-S", socket, .. arguments])).Output;
 

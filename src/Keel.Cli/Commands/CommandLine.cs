@@ -20,7 +20,6 @@ internal sealed class CommandLine(CommandTree tree)
     /// <exception cref="WrongUsageException">It asks for nothing that keel does.</exception>
     public ParseResult Read(string[] arguments)
     {
-        if (arguments is [var first, ..] && first.StartsWith("[suggest", StringComparison.Ordinal)) return tree.Parse(arguments);
         var words = InFull(Helped(arguments));
         var parsed = tree.Parse(words);
         if (parsed.Action is System.CommandLine.Help.HelpAction) return parsed;
@@ -34,7 +33,8 @@ internal sealed class CommandLine(CommandTree tree)
     private static string[] Helped(string[] arguments) => arguments is ["help", .. var rest] ? [.. rest, "--help"] : arguments;
 
     /// <summary>The same with the names of commands in full.</summary>
-    private string[] InFull(string[] arguments)
+    /// <exception cref="WrongUsageException">A name is none, or may be several.</exception>
+    public string[] InFull(string[] arguments)
     {
         var words = arguments.ToArray();
         var at = PlaceOfWord(words, 0);

@@ -38,6 +38,7 @@ internal static class DrillCommand
         {
             Description = "a ticket such as BF-1041, a fault such as store-missing, several with + between them, or random"
         };
+        fault.CompletionSources.Add(_ => Faults.All.Select(one => one.Id).Order(StringComparer.Ordinal));
         var output = new Option<string>("--out")
         {
             Description = "the image to make; must not exist",
