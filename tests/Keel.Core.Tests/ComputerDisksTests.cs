@@ -14,6 +14,7 @@ public sealed class ComputerDisksTests
         using var scratch = new Scratch();
         Add(scratch, "sda", "devices/pci0000:00/ata1/host0/block/sda", 500 * GiB, model: "Keel 500", serial: "BF-1");
         Add(scratch, "nvme0n1", "devices/pci0000:00/nvme/nvme0/nvme0n1", 256 * GiB, serial: "BF-2");
+        Add(scratch, "nvme1n1", "devices/virtual/nvme-subsystem/nvme-subsys1/nvme1n1", 512 * GiB, serial: "BF-3");
         Add(scratch, "loop0", "devices/virtual/block/loop0", GiB);
         Add(scratch, "zram0", "devices/virtual/block/zram0", GiB);
         Add(scratch, "dm-0", "devices/virtual/block/dm-0", GiB);
@@ -27,13 +28,14 @@ public sealed class ComputerDisksTests
         disks.Select(disk => (disk.Path, disk.Bus, disk.IsRemovable)).ShouldBe([
             ("/dev/mmcblk0", DiskBus.Mmc, false),
             ("/dev/nvme0n1", DiskBus.Nvme, false),
+            ("/dev/nvme1n1", DiskBus.Nvme, false),
             ("/dev/sda", DiskBus.Ata, false),
             ("/dev/vda", DiskBus.Virtual, false),
             ("/dev/sdb", DiskBus.Usb, true),
             ("/dev/sdc", DiskBus.Scsi, true)
         ]);
-        disks[2].SizeBytes.ShouldBe(500 * GiB);
-        disks[2].Traits.ShouldBe(new DiskTraits("Keel 500", "BF-1", null));
+        disks[3].SizeBytes.ShouldBe(500 * GiB);
+        disks[3].Traits.ShouldBe(new DiskTraits("Keel 500", "BF-1", null));
         disks[0].Traits.ShouldBe(DiskTraits.None);
     }
 

@@ -234,20 +234,6 @@ public sealed class DiskOpeningTests
         Should.Throw<UnreadableException>(() => Usual.Open(scratch["loop"])).Why.ShouldContain("itself");
     }
 
-    [Theory]
-    [InlineData("/etc/passwd")]
-    [InlineData("../outside")]
-    [InlineData("json:{\"driver\":\"raw\",\"file\":{\"driver\":\"file\",\"filename\":\"/etc/passwd\"}}")]
-    public async Task An_image_that_names_a_file_elsewhere_is_not_served(string backing)
-    {
-        using var scratch = new Scratch();
-        Directory.CreateDirectory(scratch["images"]);
-        await File.WriteAllBytesAsync(scratch["outside"], new byte[MiB]);
-        var image = Path.Combine(scratch["images"], "disk");
-        await Tool.MustAgree("qemu-img", "create", "-q", "-f", "qcow2", "-u", "-b", backing, "-F", "raw", image, "1M");
-        Should.Throw<RefusedException>(() => Usual.Open(image)).What.ShouldContain("outside of its folder");
-    }
-
     [Fact]
     public async Task A_backing_file_beside_the_image_is_served_with_it()
     {
@@ -262,9 +248,9 @@ public sealed class DiskOpeningTests
     public async Task What_the_helper_cannot_open_is_told_in_its_words()
     {
         using var scratch = new Scratch();
-        var image = await Made(scratch, "qcow2", "disk");
+        var image = await Made(scratch, "vdi", "disk");
         var bytes = await File.ReadAllBytesAsync(image);
-        const int versionAt = 7;
+        const int versionAt = 0x46;
         bytes[versionAt] = 9;
         await File.WriteAllBytesAsync(scratch["broken"], bytes);
         var error = Should.Throw<UnreadableException>(() => Usual.Open(scratch["broken"]));

@@ -180,7 +180,7 @@ internal static class FilesByHandCommand
         try
         {
             var file = new FileInfo(path);
-            if (file.Length > FilesByHand.MostBytes)
+            if (file.Exists && file.Length > FilesByHand.MostBytes)
             {
                 throw new RefusedException(
                     "Nothing was written.",
@@ -188,7 +188,7 @@ internal static class FilesByHandCommand
                     "Copy large files with Windows itself, once it starts.");
             }
 
-            return (File.ReadAllBytes(path), new DateTimeOffset(file.LastWriteTimeUtc, TimeSpan.Zero));
+            return (HostFile.Read(path, FilesByHand.MostBytes), new DateTimeOffset(file.LastWriteTimeUtc, TimeSpan.Zero));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

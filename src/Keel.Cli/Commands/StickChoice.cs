@@ -34,22 +34,14 @@ internal sealed class StickChoice(Output output)
             : throw Declined();
     }
 
-    /// <summary>Refuses what is no stick: a disk that is built in, one in use or too small, the image itself.</summary>
+    /// <summary>Refuses what is no stick: one in use or too small, the image itself by whatever name.</summary>
     public static void RefuseUnfit(string path, DiskFile image)
     {
-        if (ComputerDisks.All().FirstOrDefault(disk => disk.Path == path) is { IsRemovable: false })
-        {
-            throw new RefusedException(
-                $"{path} was not written.",
-                "It is built into this computer, and no stick.",
-                "Name a removable disk; without a name keel lists them.");
-        }
-
-        if (path == image.Path)
+        if (DiskPath.IsSame(path, image.Path))
         {
             throw new WrongUsageException(
                 $"{path} was not written.",
-                "It is the image itself.",
+                path == image.Path ? "It is the image itself." : $"It is the image itself, {image.Path}, by another name.",
                 "Name the stick behind the image.");
         }
 
@@ -58,30 +50,48 @@ internal sealed class StickChoice(Output output)
         StickWriting.RefuseUnfit(image, stick);
     }
 
-    /// <summary>Has the device's name typed, since all on it is lost.</summary>
+    /// <summary>
+    /// Has the device's name typed, since all on it is lost; of what is not shown to be a stick, its serial number, which nobody
+    /// types by mistake.
+    /// </summary>
     public void RequireConsent(string path, string? agreed)
     {
-        var name = Path.GetFileName(path);
+        var disk = ComputerDisks.Of(path);
+        var isShown = disk?.IsRemovable ?? true;                // an image of a stick is a file that was named
+        var word = disk is null ? Path.GetFileName(path)
+            : isShown ? Path.GetFileName(disk.Path)
+            : disk.Traits.Serial ?? throw NotShown(disk, "It has no serial number either, by which it could be named surely.");
         if (agreed is not null)
         {
-            if (agreed == name) return;
+            if (agreed == word) return;
+            if (!isShown) throw NotShown(disk!, $"--erase says \"{agreed}\", which is not its serial number.");
             throw new WrongUsageException(
                 "Nothing was written.",
-                $"--erase says \"{agreed}\", and the stick is \"{name}\".",
+                $"--erase says \"{agreed}\", and the stick is \"{word}\".",
                 "Name the same twice.");
         }
 
         if (!Output.CanAsk)
         {
+            if (!isShown) throw NotShown(disk!, "Nobody is at a terminal to agree that all on it is lost.");
             throw new RefusedException(
                 "Nothing was written.",
                 "Nobody is at a terminal to agree that all on it is lost.",
-                $"Run it at a terminal, or agree beforehand with --erase {name}.");
+                $"Run it at a terminal, or agree beforehand with --erase {word}.");
         }
 
         output.Message("");
-        if (output.AskLine($"All of this is lost for good. Type {name} to go on:") != name) throw Declined();
+        if (!isShown) output.Message($"{disk!.Path} is not shown to be a removable disk: it may be one that is built in.");
+        var what = isShown ? word : $"its serial number ({output.Escape(word)})";
+        if (output.AskLine($"All of this is lost for good. Type {what} to go on:") != word) throw Declined();
     }
+
+    private static RefusedException NotShown(ComputerDisk disk, string why) => new(
+        $"{disk.Path} was not written: nothing shows that it is a removable disk.",
+        why,
+        disk.Traits.Serial is null
+            ? "Name a removable disk; without a name keel lists them."
+            : "Name a removable disk; or, if this one is meant, agree with --erase and its serial number ('keel survey' shows it).");
 
     private static RefusedException Declined() => new(
         "Nothing was written.",

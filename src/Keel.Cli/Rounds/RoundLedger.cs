@@ -1,6 +1,7 @@
 using System.Text;
 using System.Text.Json;
 using Keel.Cli.Views.Json;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 
 namespace Keel.Cli.Rounds;
@@ -29,7 +30,8 @@ internal sealed class RoundLedger : IDisposable
         try
         {
             Directory.CreateDirectory(System.IO.Path.GetDirectoryName(path)!);
-            file = new FileStream(path, FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.None);
+            if (!Exists(path)) HostFile.CreateNew(path).Dispose();
+            file = new FileStream(path, FileMode.Open, FileAccess.ReadWrite, FileShare.None);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -48,6 +50,20 @@ internal sealed class RoundLedger : IDisposable
         {
             file.Dispose();
             throw;
+        }
+    }
+
+    /// <summary>Whether it is there; what is there must be an ordinary file, and no link.</summary>
+    private static bool Exists(string path)
+    {
+        try
+        {
+            HostFile.Open(path, followLink: false).Dispose();
+            return true;
+        }
+        catch (FileNotFoundException)
+        {
+            return false;
         }
     }
 
@@ -91,7 +107,7 @@ internal sealed class RoundLedger : IDisposable
     /// <summary>The lines of such a file, as far as they are whole.</summary>
     public static IEnumerable<RoundLineDocument> Read(string path)
     {
-        using var file = File.OpenRead(path);
+        using var file = new FileStream(HostFile.Open(path), FileAccess.Read);
         foreach (var (line, _) in Lines(file))
         {
             if (Parse(line) is { } entry) yield return entry;

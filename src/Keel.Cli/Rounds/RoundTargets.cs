@@ -1,4 +1,5 @@
 using System.Text;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 
 namespace Keel.Cli.Rounds;
@@ -79,14 +80,14 @@ internal static class RoundTargets
     {
         try
         {
-            return list == "-" ? Console.In : new StreamReader(list);
+            return list == "-" ? Console.In : new StreamReader(new FileStream(HostFile.Open(list), FileAccess.Read));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException or ArgumentException)
         {
             throw new UnreadableException(
                 $"The list {list} can't be read.",
-                $"The system says: {e.Message}",
-                "Name a file that has a path in each line.",
+                $"The system says: {e.Message}.",
+                "Name a file that has a path in each line; for one that a program writes: --list - and a pipe.",
                 e);
         }
     }

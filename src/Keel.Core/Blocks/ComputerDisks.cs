@@ -11,6 +11,9 @@ public static class ComputerDisks
     /// <summary>The type of a drive for CDs and DVDs (SCSI Primary Commands, "peripheral device type").</summary>
     private const string CdDrive = "5";
 
+    /// <summary>Where the kernel keeps a disk that it reaches on several ways at once: it is real for all that.</summary>
+    private const string SeveralWays = "/virtual/nvme-subsystem/";
+
     /// <summary>Every disk, the built-in ones first, in the order of their names.</summary>
     public static IReadOnlyList<ComputerDisk> All() => All(UsualFolder);
 
@@ -22,16 +25,29 @@ public static class ComputerDisks
         [
             .. Directory.GetFileSystemEntries(folder)
                 .Order(StringComparer.Ordinal)
+                .Where(IsReal)
                 .Select(Describe)
                 .OfType<ComputerDisk>()
                 .OrderBy(disk => disk.IsRemovable)
         ];
     }
 
+    /// <summary>
+    /// Any block device, also one that is built on others or made up by the kernel, by whatever path it is reached; null for what is
+    /// none, or has no size.
+    /// </summary>
+    public static ComputerDisk? Of(string path) => DiskPath.FolderOf(path) is { } folder ? Describe(folder) : null;
+
+    /// <summary>Whether a device, by its folder in sysfs, is a disk of its own.</summary>
+    internal static bool IsReal(string folder)
+    {
+        var place = LinuxNative.FullPath(folder) ?? folder;
+        return !place.Contains("/virtual/", StringComparison.Ordinal) || place.Contains(SeveralWays, StringComparison.Ordinal);
+    }
+
     private static ComputerDisk? Describe(string folder)
     {
-        var place = new DirectoryInfo(folder).ResolveLinkTarget(returnFinalTarget: true)?.FullName ?? folder;
-        if (place.Contains("/virtual/", StringComparison.Ordinal)) return null;
+        var place = LinuxNative.FullPath(folder) ?? folder;
         if (Text($"{folder}/device/type") == CdDrive) return null;
         if (!long.TryParse(Text($"{folder}/size"), out var sectors) || sectors <= 0) return null;
         var name = Path.GetFileName(folder);

@@ -42,7 +42,7 @@ public sealed class DiskFile : IDisk, IBackingFile
 
     /// <inheritdoc/>
     public DiskTraits Traits => IsBlockDevice
-        ? DiskTraits.OfDevice(System.IO.Path.GetFileName(Path), LoopDevices.BackingOf(Path))
+        ? DiskTraits.OfDevice(DiskPath.FolderOf(Path) ?? "", LoopDevices.BackingOf(Path))
         : LinuxNative.StatOf(Path) is { } status ? DiskTraits.OfFile(status) : DiskTraits.None;
 
     /// <summary>Opens a disk or image for looking.</summary>

@@ -31,7 +31,6 @@ public sealed class DiskOpening(DiskTerms terms)
         if (IsServed(format))
         {
             using var file = DiskFile.Open(disk);
-            DiskUse.RefuseIfInUse(file.Path);
             return Serve(file, format, forWriting: true);
         }
 
@@ -86,9 +85,19 @@ public sealed class DiskOpening(DiskTerms terms)
 
     private NbdDisk Serve(DiskFile file, FileFormat format, bool forWriting)
     {
-        new ServedReferences(terms).Check(file.Path, format);
+        var node = new ServedChain(terms).Resolve(file.Path, format);
         var traits = file.Traits;
-        var disk = NbdDisk.Over(ImageServer.Start(file.Path, format, forWriting), traits, SectorBytes);
-        return forWriting ? disk.ForWriting() : disk;
+        if (forWriting && node.IsPacked) throw VirtualDiskErrors.Packed(node.Path);
+        var held = forWriting ? ServedFiles.Hold(node) : null;
+        try
+        {
+            var disk = NbdDisk.Over(ImageServer.Start(node, forWriting), held, traits, SectorBytes);
+            return forWriting ? disk.ForWriting() : disk;
+        }
+        catch
+        {
+            held?.Dispose();
+            throw;
+        }
     }
 }

@@ -46,7 +46,7 @@ public static class DiskPath
                 break;
         }
 
-        var full = File.ResolveLinkTarget(path, returnFinalTarget: true)?.FullName ?? Path.GetFullPath(path);
+        var full = LinuxNative.FullPath(path) ?? Path.GetFullPath(path);
         if (ParentOfPartition(full) is { } parent)
         {
             throw new UnreadableException(
@@ -58,7 +58,9 @@ public static class DiskPath
         return full;
     }
 
-    /// <summary>Whether two paths name one disk: the same path, device or file.</summary>
+    /// <summary>
+    /// Whether two paths name one disk: the same device or file, by whatever names, links or device files they are reached.
+    /// </summary>
     public static bool IsSame(string one, string other)
     {
         if (one == other) return true;
@@ -77,13 +79,8 @@ public static class DiskPath
     public static bool IsDiskOfThisComputer(string path)
     {
         if (!IsBlockDevice(path)) return false;
-        var device =
-            new DirectoryInfo(
-                $"{BlockDevices}/{Path.GetFileName(Resolve(path))}").ResolveLinkTarget(returnFinalTarget: true)?.FullName
-                ?? "";
-        return device.Length > 0
-            && !device.Contains("/virtual/", StringComparison.Ordinal)
-            && !device.Contains("/usb", StringComparison.Ordinal);
+        if (FolderOf(Resolve(path)) is not { } device) return false;
+        return ComputerDisks.IsReal(device) && !device.Contains("/usb", StringComparison.Ordinal);
     }
 
     /// <summary>
@@ -114,12 +111,17 @@ public static class DiskPath
         }
     }
 
-    private static string? ParentOfPartition(string fullPath)
-    {
-        if (!IsBlockDevice(fullPath)) return null;
-        var folder = $"{BlockDevices}/{Path.GetFileName(fullPath)}";
-        if (!File.Exists($"{folder}/partition")) return null;
-        var real = new DirectoryInfo(folder).ResolveLinkTarget(returnFinalTarget: true)?.FullName ?? folder;
-        return $"/dev/{Path.GetFileName(Path.GetDirectoryName(real))}";
-    }
+    /// <summary>
+    /// The kernel's folder of a block device, with all links followed; by its number, since a device file may have any name. Null
+    /// for what is none.
+    /// </summary>
+    internal static string? FolderOf(string devicePath) =>
+        LinuxNative.StatOf(devicePath) is { Kind: UnixFileKind.BlockDevice } status
+            ? LinuxNative.FullPath($"/sys/dev/block/{status.Device}")
+            : null;
+
+    private static string? ParentOfPartition(string fullPath) =>
+        FolderOf(fullPath) is { } folder && File.Exists($"{folder}/partition")
+            ? $"/dev/{Path.GetFileName(Path.GetDirectoryName(folder))!.Replace('!', '/')}"
+            : null;
 }

@@ -26,10 +26,10 @@ public sealed record DiskTraits(string? Model, string? Serial, string? File)
         new(null, null, status.Born is { } born ? $"{status.Id}@{born}" : null);
 
     /// <summary>A block device, as sysfs describes it.</summary>
-    internal static DiskTraits OfDevice(string name, UnixFileStatus? backing)
-    {
-        return backing is not null ? OfFile(backing) : OfDevice($"/sys/class/block/{name}");
-    }
+    /// <param name="folder">Its folder there.</param>
+    /// <param name="backing">The file behind a loop device; null for other devices.</param>
+    internal static DiskTraits OfDevice(string folder, UnixFileStatus? backing) =>
+        backing is not null ? OfFile(backing) : OfDevice(folder);
 
     /// <summary>A block device by its folder in sysfs.</summary>
     internal static DiskTraits OfDevice(string folder)

@@ -85,15 +85,8 @@ public static class DiskUse
         }
     }
 
-    /// <summary>The kernel's name of a device, by its number; its path may be any.</summary>
-    private static string NameOf(string devicePath)
-    {
-        var number = LinuxNative.StatOf(devicePath)?.Device.ToString();
-        var link = new DirectoryInfo($"/sys/dev/block/{number}");
-        return link.Exists && link.ResolveLinkTarget(returnFinalTarget: true) is { } target
-            ? target.Name
-            : Path.GetFileName(devicePath);
-    }
+    /// <summary>The kernel's name of a device; its path may be any.</summary>
+    private static string NameOf(string devicePath) => Path.GetFileName(DiskPath.FolderOf(devicePath) ?? devicePath);
 
     private static string NumberOf(string name) => Lines($"{BlockDevices}/{name}/dev").FirstOrDefault() ?? "";
 

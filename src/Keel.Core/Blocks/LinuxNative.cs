@@ -17,7 +17,7 @@ internal static partial class LinuxNative
     private const ulong GetFileMarks = 0x80086601;          // FS_IOC_GETFLAGS
     private const ulong SetFileMarks = 0x40086602;          // FS_IOC_SETFLAGS
     private const int OpenReadOnly = 0, OpenReadWrite = 2, OpenCreate = 0x40, OpenExclusive = 0x80, OpenTruncate = 0x200;
-    private const int OpenCloseOnExec = 0x80000;
+    private const int OpenCloseOnExec = 0x80000, OpenWithoutWaiting = 0x800, OpenWriteOnly = 1;
     private const int CurrentFolder = -100;
     private const int ToNextData = 3;                           // SEEK_DATA
     private const int NoneLeft = 6;                             // ENXIO
@@ -27,6 +27,7 @@ internal static partial class LinuxNative
     private static readonly bool IsArm = RuntimeInformation.ProcessArchitecture is Architecture.Arm64 or Architecture.Arm;
     private static readonly int OpenDirectory = IsArm ? 0x4000 : 0x10000;
     private static readonly int OpenDirect = IsArm ? 0x10000 : 0x4000;
+    private static readonly int OpenNoLink = IsArm ? 0x8000 : 0x20000;
 
     [LibraryImport("libc", EntryPoint = "ioctl", SetLastError = true)]
     private static partial int IoctlLong(SafeHandle fd, ulong request, out long value);
@@ -73,6 +74,57 @@ internal static partial class LinuxNative
     [LibraryImport("libc", EntryPoint = "statx", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
     private static partial int Statx(int folder, string path, int flags, uint mask, Span<byte> result);
 
+    [LibraryImport("libc", EntryPoint = "realpath", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
+    private static partial nint RealPath(string path, nint memory);
+
+    [LibraryImport("libc", EntryPoint = "free")]
+    private static partial void Free(nint memory);
+
+    [LibraryImport("libc", EntryPoint = "statx", SetLastError = true, StringMarshalling = StringMarshalling.Utf8)]
+    private static partial int Statx(SafeHandle file, string path, int flags, uint mask, Span<byte> result);
+
+    [LibraryImport("libc", EntryPoint = "fchmod", SetLastError = true)]
+    private static partial int ChangeMode(SafeHandle file, uint mode);
+
+    /// <summary>A path with every link in it followed, "." and ".." gone, as the kernel does it; null where it leads nowhere.</summary>
+    public static string? FullPath(string path)
+    {
+        var memory = RealPath(path, 0);
+        if (memory == 0) return null;
+        var full = Marshal.PtrToStringUTF8(memory);
+        Free(memory);
+        return full;
+    }
+
+    /// <summary>Opens a file for reading without waiting for anybody, as a pipe would.</summary>
+    /// <param name="path">Its path.</param>
+    /// <param name="followLink">Whether its last part may be a link.</param>
+    public static SafeFileHandle OpenAtOnce(string path, bool followLink) =>
+        new(Open(path, OpenReadOnly | OpenCloseOnExec | OpenWithoutWaiting | (followLink ? 0 : OpenNoLink), 0), ownsHandle: true);
+
+    /// <summary>Empties a file, or creates it, for writing; never through a link.</summary>
+    /// <exception cref="IOException">The kernel refuses.</exception>
+    public static SafeFileHandle OpenEmptied(string path)
+    {
+        const uint asVariables = 0x1A4;                         // 0644
+        var handle = new SafeFileHandle(
+            Open(path, OpenWriteOnly | OpenCloseOnExec | OpenCreate | OpenTruncate | OpenNoLink | OpenWithoutWaiting, asVariables),
+            ownsHandle: true);
+        return !handle.IsInvalid ? handle : throw Failed($"{path} can't be written");
+    }
+
+    /// <summary>What the kernel tells of an open file; null where it tells nothing.</summary>
+    public static UnixFileStatus? StatOf(SafeHandle file)
+    {
+        const uint basicAndBirth = 0xFFF;
+        const int itself = 0x1000;                              // AT_EMPTY_PATH
+        Span<byte> result = stackalloc byte[UnixFileStatus.RecordBytes];
+        return Statx(file, "", itself, basicAndBirth, result) == 0 ? UnixFileStatus.Read(result) : null;
+    }
+
+    /// <summary>Gives a file the permissions that another one has; where its file system has none, nothing happens.</summary>
+    public static void SetPermissions(SafeHandle file, uint mode) => _ = ChangeMode(file, mode);
+
     /// <summary>Opens a file for reading, past the page cache where that is asked for.</summary>
     /// <returns>An invalid handle where the kernel refuses; <see cref="LastError"/> says why.</returns>
     public static SafeFileHandle OpenForReading(string path, bool direct = false) =>
@@ -89,13 +141,13 @@ internal static partial class LinuxNative
     public static SafeFileHandle OpenUnclaimed(string path) =>
         new(Open(path, OpenReadOnly | OpenCloseOnExec | OpenExclusive, 0), ownsHandle: true);
 
-    /// <summary>Creates a file that only its owner may read and write; what was there is gone.</summary>
-    /// <exception cref="IOException">The kernel refuses.</exception>
+    /// <summary>Creates a file that only its owner may read and write; never in the place of another, or through a link.</summary>
+    /// <exception cref="IOException">Something of that name is there, or the kernel refuses.</exception>
     public static SafeFileHandle CreatePrivate(string path)
     {
         const uint ownerOnly = 0x180;                           // 0600
         var handle = new SafeFileHandle(
-            Open(path, OpenReadWrite | OpenCloseOnExec | OpenCreate | OpenTruncate, ownerOnly),
+            Open(path, OpenReadWrite | OpenCloseOnExec | OpenCreate | OpenExclusive | OpenNoLink, ownerOnly),
             ownsHandle: true);
         return !handle.IsInvalid ? handle : throw Failed($"{path} can't be created");
     }
@@ -211,6 +263,18 @@ internal static partial class LinuxNative
         return FcntlLock(file, setOpenFileLock, ref all) == 0 || HasNoLocks(LastError) || LastError == InvalidArgument
             ? null
             : LastError;
+    }
+
+    /// <summary>
+    /// Locks a file by the one way of Linux that does not get into the way of the other, by which a helper locks it. False where
+    /// another program holds it.
+    /// </summary>
+    /// <param name="file">The file.</param>
+    /// <param name="alone">Against all others; else only against those who write.</param>
+    public static bool HoldBeside(SafeHandle file, bool alone)
+    {
+        const int shared = 1, exclusive = 2, atOnce = 4;        // LOCK_SH, LOCK_EX, LOCK_NB
+        return Flock(file, (alone ? exclusive : shared) | atOnce) == 0 || HasNoLocks(LastError);
     }
 
     /// <summary>

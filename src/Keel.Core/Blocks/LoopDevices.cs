@@ -21,7 +21,7 @@ internal static class LoopDevices
     /// <summary>The file behind a loop device; null where it is none, or its file has no name here.</summary>
     public static UnixFileStatus? BackingOf(string devicePath)
     {
-        var name = Path.GetFileName(devicePath);
+        var name = Path.GetFileName(DiskPath.FolderOf(devicePath) ?? devicePath);
         if (NamedBacking(name) is not { } path || LinuxNative.StatOf(path) is not { } status) return null;
         return IdOf(name) is not { } id || id == status.Id ? status : null;
     }

@@ -19,6 +19,8 @@ internal sealed unsafe class StableReader : IDisposable
     public StableReader(string path)
     {
         this.path = path;
+        if (LinuxNative.KindOf(path) is not (UnixFileKind.Regular or UnixFileKind.BlockDevice))
+            throw new IOException($"{path} is no ordinary file");
         handle = LinuxNative.OpenForReading(path, direct: true);
         if (handle.IsInvalid) OpenThroughCache();
         piece = (byte*)NativeMemory.AlignedAlloc(PieceBytes, AlignmentBytes);

@@ -5,7 +5,8 @@ namespace Keel.Core.Blocks;
 /// <param name="Id">The file itself.</param>
 /// <param name="Born">When it was created, in nanoseconds since 1970; null where its file system does not keep that.</param>
 /// <param name="Device">For a device file: the device that it stands for.</param>
-internal sealed record UnixFileStatus(UnixFileKind Kind, FileId Id, long? Born, DeviceNumber Device)
+/// <param name="Permissions">The lower bits of its mode.</param>
+internal sealed record UnixFileStatus(UnixFileKind Kind, FileId Id, long? Born, DeviceNumber Device, uint Permissions)
 {
     public const int RecordBytes = 256;
     private const int MaskAt = 0, ModeAt = 28, InodeAt = 32, BornSecondsAt = 80, BornNanosecondsAt = 88;
@@ -21,7 +22,8 @@ internal sealed record UnixFileStatus(UnixFileKind Kind, FileId Id, long? Born, 
             BitConverter.ToUInt32(record[HolderMinorAt..]),
             BitConverter.ToUInt64(record[InodeAt..])),
         BirthTime(record),
-        new DeviceNumber(BitConverter.ToUInt32(record[DeviceMajorAt..]), BitConverter.ToUInt32(record[DeviceMinorAt..])));
+        new DeviceNumber(BitConverter.ToUInt32(record[DeviceMajorAt..]), BitConverter.ToUInt32(record[DeviceMinorAt..])),
+        (uint)(BitConverter.ToUInt16(record[ModeAt..]) & ~TypeMask));
 
     private static long? BirthTime(ReadOnlySpan<byte> record)
     {

@@ -43,10 +43,10 @@ internal static class Formatter
 
     private static void FormatBeside(DiskFile image, ByteRange range, Action<string> format)
     {
-        var temporary = image.Path + ".volume";
+        var temporary = HostFile.FreshBeside(image.Path);
         try
         {
-            using (var file = File.Create(temporary)) file.SetLength(range.Length);
+            using (var file = HostFile.CreateNew(temporary)) file.SetLength(range.Length);
             format(temporary);
             using var volume = DiskFile.Open(temporary);
             CopySparse(volume, image, range.Start);
@@ -71,34 +71,25 @@ internal static class Formatter
 
     private static void Run(string program, string package, params string[] arguments)
     {
-        var start = new ProcessStartInfo(program, arguments)
+        var start = new ProcessStartInfo(HostPrograms.Find(program) ?? throw NotInstalled(program, package), arguments)
         {
             UseShellExecute = false,
             RedirectStandardError = true,
             RedirectStandardOutput = true
         };
-        start.Environment["PATH"] = $"{Environment.GetEnvironmentVariable("PATH")}:/usr/sbin:/sbin";
-        try
-        {
-            using var process = Process.Start(start)!;
-            var errors = process.StandardError.ReadToEndAsync();
-            _ = process.StandardOutput.ReadToEnd();
-            process.WaitForExit();
-            if (process.ExitCode != 0)
-            {
-                throw new UnreadableException(
-                    "The practice disk could not be made.",
-                    $"{program} says: {errors.Result.Trim()}",
-                    "Check that there is room for the image.");
-            }
-        }
-        catch (System.ComponentModel.Win32Exception e)
-        {
-            throw new UnreadableException(
-                "The practice disk could not be made.",
-                $"The program {program} is not installed.",
-                $"Install it (on Debian: apt install {package}) and run the same command again.",
-                e);
-        }
+        using var process = Process.Start(start)!;
+        var errors = process.StandardError.ReadToEndAsync();
+        _ = process.StandardOutput.ReadToEnd();
+        process.WaitForExit();
+        if (process.ExitCode == 0) return;
+        throw new UnreadableException(
+            "The practice disk could not be made.",
+            $"{program} says: {errors.Result.Trim()}",
+            "Check that there is room for the image.");
     }
+
+    private static UnreadableException NotInstalled(string program, string package) => new(
+        "The practice disk could not be made.",
+        $"The program {program} is not installed.",
+        $"Install it (on Debian: apt install {package}) and run the same command again.");
 }

@@ -44,7 +44,7 @@ public static class PracticeDisk
         {
             if (needsVariables) Directory.CreateDirectory(folder);
             var layout = PracticeLayout.For(spec.Firmware);
-            using (var file = File.Create(path)) file.SetLength(layout.DiskBytes);
+            using (var file = HostFile.CreateNew(path)) file.SetLength(layout.DiskBytes);
             using (var image = DiskFile.OpenForWriting(path, spec.SectorBytes)) Format(image, spec, layout);
             var variables = needsVariables ? folder : null;
             Furnish(path, variables, spec, layout, fault);

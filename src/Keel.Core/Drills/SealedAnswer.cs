@@ -1,4 +1,5 @@
 using System.Text;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 
 namespace Keel.Core.Drills;
@@ -16,7 +17,19 @@ public static class SealedAnswer
     public static void Write(string imagePath, IEnumerable<string> faults)
     {
         var bytes = Encoding.UTF8.GetBytes(string.Join('\n', faults)).Select(letter => (byte)(letter ^ Mask)).ToArray();
-        File.WriteAllText(FileFor(imagePath), $"{Heading}\n{Convert.ToBase64String(bytes)}\n");
+        try
+        {
+            using var file = HostFile.CreateNew(FileFor(imagePath));
+            file.Write(Encoding.ASCII.GetBytes($"{Heading}\n{Convert.ToBase64String(bytes)}\n"));
+        }
+        catch (IOException e)
+        {
+            throw new UnreadableException(
+                $"{FileFor(imagePath)} can't be made.",
+                $"The system says: {e.Message}.",
+                "Name another image: the answer of a drill never replaces anything.",
+                e);
+        }
     }
 
     /// <summary>The ids of the faults.</summary>
@@ -25,7 +38,9 @@ public static class SealedAnswer
     {
         try
         {
-            var sealedLine = File.ReadAllLines(FileFor(imagePath)) is [Heading, { Length: > 0 } line]
+            const int mostBytes = 64 * 1024;
+            var text = Encoding.UTF8.GetString(HostFile.Read(FileFor(imagePath), mostBytes)).ReplaceLineEndings("\n");
+            var sealedLine = text.TrimEnd('\n').Split('\n') is [Heading, { Length: > 0 } line]
                 ? line
                 : throw new FormatException("It is not what keel writes.");
             return Encoding.UTF8

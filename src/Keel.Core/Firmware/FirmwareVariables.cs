@@ -1,4 +1,5 @@
 using System.Buffers.Binary;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 
 namespace Keel.Core.Firmware;
@@ -134,7 +135,7 @@ public sealed class FirmwareVariables
         var path = Path.Combine(Folder, name);
         try
         {
-            return File.Exists(path) && ReadFile(path, DatabaseLimitBytes) is { Length: >= AttributeBytes } bytes
+            return HostFile.ReadIfThere(path, DatabaseLimitBytes, followLink: false) is { Length: >= AttributeBytes } bytes
                 ? bytes[AttributeBytes..]
                 : null;
         }
@@ -207,13 +208,18 @@ public sealed class FirmwareVariables
 
     private static byte[] ReadFile(string path, int limitBytes)
     {
-        var length = new FileInfo(path).Length;
-        return length <= limitBytes
-            ? File.ReadAllBytes(path)
-            : throw new UnreadableException(
+        try
+        {
+            return HostFile.Read(path, limitBytes, followLink: false);
+        }
+        catch (IOException e)
+        {
+            throw new UnreadableException(
                 $"{path} is no variable of a firmware.",
-                $"It has {length} bytes, and a variable at most {limitBytes}.",
-                "Take the file out of the folder.");
+                $"The system says: {e.Message}.",
+                "Take the file out of the folder.",
+                e);
+        }
     }
 
     private ushort? Number(string name) =>

@@ -6,13 +6,15 @@ namespace Keel.Core.Firmware;
 /// <summary>Writes single variable files, each in one call, as efivarfs wants it.</summary>
 internal static class VariableFile
 {
+    private const int LimitBytes = 1024 * 1024;
+
     /// <summary>What a variable's file holds; null where there is none.</summary>
     public static byte[]? Read(string folder, string name)
     {
         var path = Path.Combine(folder, name);
         try
         {
-            return File.Exists(path) ? File.ReadAllBytes(path) : null;
+            return HostFile.ReadIfThere(path, LimitBytes, followLink: false);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -56,7 +58,7 @@ internal static class VariableFile
 
     private static void Replace(string path, byte[] bytes)
     {
-        using var file = new FileStream(path, FileMode.Create, FileAccess.Write, FileShare.Read, bufferSize: 0);
+        using var file = new FileStream(LinuxNative.OpenEmptied(path), FileAccess.Write, bufferSize: 0);
         file.Write(bytes);
         LinuxNative.FlushWhereItCan(file.SafeFileHandle, path);
     }

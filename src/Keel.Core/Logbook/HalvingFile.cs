@@ -1,3 +1,5 @@
+using System.Text;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
 using Keel.Core.Mending;
@@ -18,8 +20,8 @@ public sealed class HalvingFile(string folder, DiskIdentity disk)
     {
         try
         {
-            if (new FileInfo(path) is not { Exists: true, Length: <= MostBytes }) return null;
-            var lines = File.ReadAllLines(path);
+            if (HostFile.ReadIfThere(path, MostBytes, followLink: false) is not { } bytes) return null;
+            var lines = Encoding.UTF8.GetString(bytes).Split('\n');
             return new Halving(Those(lines, Any), Those(lines, Suspect), Those(lines, Off));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -35,15 +37,13 @@ public sealed class HalvingFile(string folder, DiskIdentity disk)
         try
         {
             Directory.CreateDirectory(folder);
-            var fresh = path + ".new";
-            File.WriteAllLines(
-                fresh,
-                [
-                    .. halving.All.Select(id => Any + id),
-                    .. halving.Suspects.Select(id => Suspect + id),
-                    .. halving.Off.Select(id => Off + id)
-                ]);
-            File.Move(fresh, path, overwrite: true);
+            IEnumerable<string> lines =
+            [
+                .. halving.All.Select(id => Any + id),
+                .. halving.Suspects.Select(id => Suspect + id),
+                .. halving.Off.Select(id => Off + id)
+            ];
+            HostFile.Write(path, Encoding.UTF8.GetBytes(string.Concat(lines.Select(line => line + "\n"))));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

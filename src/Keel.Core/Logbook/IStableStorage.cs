@@ -9,7 +9,7 @@ public interface IStableStorage
     /// <summary>Creates a folder that only its owner may look into. False where it is there already.</summary>
     bool CreateFolder(string path);
 
-    /// <summary>Creates a file that only its owner may read and write; what was there is gone.</summary>
+    /// <summary>Creates a file that only its owner may read and write; nothing of its name may be there.</summary>
     IStableFile CreateFile(string path);
 
     /// <summary>Returns when the names in a folder have reached stable storage.</summary>

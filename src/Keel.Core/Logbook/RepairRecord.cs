@@ -125,8 +125,9 @@ public sealed class RepairRecord
     {
         var next = states with { Parts = [.. states.Parts.Select((old, part) => parts.Contains(part) ? state : old)] };
         var target = Path.Combine(folder, StateFile);
-        WriteDurably(storage, target + ".new", next.ToBytes());
-        storage.Rename(target + ".new", target);
+        var fresh = HostFile.FreshBeside(target);
+        WriteDurably(storage, fresh, next.ToBytes());
+        storage.Rename(fresh, target);
         storage.FlushFolder(folder);
         states = next;
     }
@@ -198,10 +199,14 @@ public sealed class RepairRecord
 
     private static byte[] ReadSmall(string folder, string name)
     {
-        var path = Path.Combine(folder, name);
-        return new FileInfo(path).Length <= SmallFileLimit
-            ? File.ReadAllBytes(path)
-            : throw new IOException($"{name} is far too long");
+        try
+        {
+            return HostFile.Read(Path.Combine(folder, name), SmallFileLimit, followLink: false);
+        }
+        catch (IOException e)
+        {
+            throw new IOException($"{name}: {e.Message}", e);
+        }
     }
 
     private static void WriteDurably(IStableStorage storage, string path, byte[] bytes)

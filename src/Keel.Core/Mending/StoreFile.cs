@@ -29,25 +29,14 @@ public static class StoreFile
     {
         try
         {
-            var length = LinuxNative.KindOf(path) == UnixFileKind.Regular
-                ? new FileInfo(path).Length
-                : throw new UnreadableException(
-                    $"{path} can't be read.",
-                    "It is not there, or not an ordinary file.",
-                    "Check the spelling.");
-            return length <= LimitBytes
-                ? File.ReadAllBytes(path)
-                : throw new UnreadableException(
-                    $"{path} is no store.",
-                    $"It has {length} bytes, and a store far less.",
-                    "Name another file.");
+            return HostFile.Read(path, LimitBytes);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             throw new UnreadableException(
                 $"{path} can't be read.",
-                $"The system says: {e.Message}",
-                "Check the path and the permissions.",
+                $"The system says: {e.Message}.",
+                "Name a file named BCD, or one that 'keel store save' made.",
                 e);
         }
     }
@@ -59,24 +48,8 @@ public static class StoreFile
     {
         try
         {
-            string? aside = null;
-            if (File.Exists(path))
-            {
-                aside = Enumerable
-                    .Range(1, 1000)
-                    .Select(number => $"{path}.aside{number}")
-                    .First(candidate => !File.Exists(candidate));
-                File.Copy(path, aside);
-            }
-
-            using (var file = new FileStream(path + ".new", FileMode.Create))
-            {
-                file.Write(bytes);
-                file.Flush(flushToDisk: true);
-            }
-
-            File.Move(path + ".new", path, overwrite: true);
-            LinuxNative.FlushFolder(Path.GetDirectoryName(Path.GetFullPath(path))!);
+            var aside = SetAside(path);
+            HostFile.Write(path, bytes);
             return aside;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -86,6 +59,27 @@ public static class StoreFile
                 $"The system says: {e.Message}",
                 "Name a file in a folder that can be written.",
                 e);
+        }
+    }
+
+    /// <summary>Copies what is there to a new file beside it; gives its name, or null where nothing is there.</summary>
+    private static string? SetAside(string path)
+    {
+        const int mostTries = 1000;
+        if (HostFile.ReadIfThere(path, LimitBytes) is not { } old) return null;
+        for (var number = 1; ; number++)
+        {
+            var aside = $"{path}.aside{number}";
+            try
+            {
+                using var file = HostFile.CreateNew(aside);
+                file.Write(old);
+                return aside;
+            }
+            catch (IOException) when (number < mostTries && Path.Exists(aside))
+            {
+                // another one is there
+            }
         }
     }
 }

@@ -1,3 +1,5 @@
+using System.Text;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Volumes;
 
@@ -62,17 +64,68 @@ public sealed class FileTaking(IVolume files, Action<string, int> progress)
             return;
         }
 
-        Directory.CreateDirectory(target);
-        var used = new HashSet<string>(StringComparer.Ordinal);
-        foreach (var file in ListOf(path))
+        if (!LinuxNative.CreatePrivateFolder(target)) throw new IOException("another one has the same name here");
+        foreach (var file in ListOf(path)) TakeInner(file, $@"{path}\{file.Name}", Path.Combine(target, HostName(file.Name)), depth);
+    }
+
+    /// <summary>One thing of a folder; what can't be taken is left out, and told.</summary>
+    private void TakeInner(VolumeFile file, string path, string target, int depth)
+    {
+        if (WhyNot(file) is { } why)
         {
-            var inner = $@"{path}\{file.Name}";
-            var name = HostName(file.Name);
-            if (!used.Add(name)) problems.Add($"{inner}: another one has the same name here");
-            else if ((file.Marks & FileMarks.Reparse) != FileMarks.None) problems.Add($"{inner}: stands for something else");
-            else if (file.IsFolder) TakeFolder(inner, Path.Combine(target, name), depth + 1);
-            else TryTakeFile(inner, Path.Combine(target, name));
+            problems.Add($"{path}: {why}");
+            return;
         }
+
+        try
+        {
+            if (file.IsFolder) TakeFolder(path, target, depth + 1);
+            else TakeFile(path, target);
+        }
+        catch (KeelException e)
+        {
+            problems.Add($"{path}: {e.Why}");
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException && !IsFull(target))
+        {
+            problems.Add($"{path}: {(Path.Exists(target) ? "another one has the same name here" : e.Message)}");
+        }
+    }
+
+    /// <summary>A file system without room, or that is gone, ends it: all that follows would be left out too.</summary>
+    private static bool IsFull(string target)
+    {
+        const int leastBytes = 4096;
+        try
+        {
+            return new DriveInfo(Path.GetDirectoryName(target)!).AvailableFreeSpace < leastBytes;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException or ArgumentException)
+        {
+            return true;
+        }
+    }
+
+    private static string? WhyNot(VolumeFile file)
+    {
+        const int longestName = 255;                            // bytes: the most that file systems of Linux take
+        if ((file.Marks & FileMarks.Reparse) != FileMarks.None) return "stands for something else";
+        if (file.Name.Contains('\\', StringComparison.Ordinal)) return @"its name has a \ in it, so that its path can't be written";
+        if (!IsWellFormed(file.Name)) return "its name is no text, but half a letter";
+        return Encoding.UTF8.GetByteCount(file.Name) > longestName ? "its name is too long for a file of this system" : null;
+    }
+
+    /// <summary>Whether every half of a letter (a surrogate) has its other half.</summary>
+    private static bool IsWellFormed(string name)
+    {
+        for (var at = 0; at < name.Length; at++)
+        {
+            if (!char.IsSurrogate(name[at])) continue;
+            if (at + 1 == name.Length || !char.IsSurrogatePair(name[at], name[at + 1])) return false;
+            at++;
+        }
+
+        return true;
     }
 
     private IReadOnlyList<VolumeFile> ListOf(string path)
@@ -92,26 +145,15 @@ public sealed class FileTaking(IVolume files, Action<string, int> progress)
     private static string HostName(string name) =>
         name is "." or ".." ? "_" : name.Replace('/', '_').Replace('\0', '_');
 
-    private void TryTakeFile(string path, string target)
-    {
-        try
-        {
-            TakeFile(path, target);
-        }
-        catch (KeelException e)
-        {
-            problems.Add($"{path}: {e.Why}");
-        }
-    }
-
     /// <summary>A file that can't be read to its end is not left behind in part.</summary>
     private void TakeFile(string path, string target)
     {
         progress(path, FileCount);
         var source = files.OpenFile(path);
+        var copy = HostFile.CreateNew(target);
         try
         {
-            using (var copy = new FileStream(target, FileMode.CreateNew, FileAccess.Write))
+            using (copy)
             {
                 var piece = new byte[(int)Math.Min(PieceBytes, Math.Max(1, source.LengthBytes))];
                 for (long at = 0; at < source.LengthBytes; at += piece.Length)

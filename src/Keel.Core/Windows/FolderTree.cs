@@ -1,3 +1,4 @@
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 
 namespace Keel.Core.Windows;
@@ -18,7 +19,7 @@ public sealed class FolderTree : IFileTree
     /// <exception cref="UnreadableException">There is no such folder.</exception>
     public FolderTree(string folder)
     {
-        top = Path.GetFullPath(folder);
+        top = LinuxNative.FullPath(folder) ?? Path.GetFullPath(folder);
         if (!Directory.Exists(top))
         {
             throw new UnreadableException(
@@ -35,13 +36,14 @@ public sealed class FolderTree : IFileTree
     public bool FolderExists(string path) => Find(path) is { } found && Directory.Exists(found);
 
     /// <inheritdoc/>
-    public bool FileExists(string path) => Find(path) is { } found && File.Exists(found);
+    public bool FileExists(string path) => Find(path) is { } found && LinuxNative.KindOf(found) == UnixFileKind.Regular;
 
     /// <inheritdoc/>
     public IReadOnlyList<(string Name, bool IsFolder, long SizeBytes)> List(string path) =>
         Find(path) is { } found && Directory.Exists(found)
         ? [.. new DirectoryInfo(found)
             .EnumerateFileSystemInfos("*", Everything)
+            .Where(item => item.LinkTarget is null && (item is DirectoryInfo || LinuxNative.KindOf(item.FullName) == UnixFileKind.Regular))
             .Select(item => (item.Name, item is DirectoryInfo, item is FileInfo file ? file.Length : 0))]
         : [];
 
@@ -50,10 +52,7 @@ public sealed class FolderTree : IFileTree
     {
         try
         {
-            var file = new FileInfo(Find(path) ?? throw new FileNotFoundException($"{path} is not in {top}"));
-            return file.Length <= LimitBytes
-                ? File.ReadAllBytes(file.FullName)
-                : throw new IOException($"{path} has {file.Length} bytes, more than any boot file");
+            return HostFile.Read(Find(path) ?? throw new FileNotFoundException($"{path} is not in {top}"), LimitBytes);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -65,7 +64,11 @@ public sealed class FolderTree : IFileTree
         }
     }
 
-    /// <summary>The path as the file system spells it; null where there is none.</summary>
+    /// <summary>A link in the folder may lead out of it, to any file of this computer: that is not of the medium.</summary>
+    private bool IsInside(string path) => LinuxNative.FullPath(path) is { } full
+        && (full == top || full.StartsWith(top.TrimEnd('/') + "/", StringComparison.Ordinal));
+
+    /// <summary>The path as the file system spells it; null where there is none, or it leads out of the folder.</summary>
     private string? Find(string path)
     {
         var found = top;
@@ -75,7 +78,7 @@ public sealed class FolderTree : IFileTree
             var next = Directory
                 .EnumerateFileSystemEntries(found, "*", Everything)
                 .FirstOrDefault(entry => Path.GetFileName(entry).Equals(part, StringComparison.OrdinalIgnoreCase));
-            if (next is null) return null;
+            if (next is null || !IsInside(next)) return null;
             found = next;
         }
 

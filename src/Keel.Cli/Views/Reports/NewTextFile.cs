@@ -1,4 +1,5 @@
 using System.Text;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 
 namespace Keel.Cli.Views.Reports;
@@ -32,7 +33,7 @@ internal sealed class NewTextFile(string path)
     {
         try
         {
-            using var file = new FileStream(Path, FileMode.CreateNew);
+            using var file = HostFile.CreateNew(Path);
             file.Write(Encoding.UTF8.GetBytes(text));
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)

@@ -12,10 +12,27 @@ internal sealed class ImageServer : IDisposable
     private const string Program = "qemu-nbd";
 
     /// <summary>
-    /// In a session of its own it is not ended by the Ctrl-C that keel itself waits with until a repair is written.
+    /// Watches over the helper: its standard input ends when keel does, however that ends; then the helper does too, and what was
+    /// made for it goes. In a session of its own it is not ended by the Ctrl-C that keel itself waits with until a repair is written.
     /// </summary>
-    private const string NewSession = "/usr/bin/setsid";
+    private const string Watch = """
+        folder=$1; shift
+        exec 3<&0 </dev/null
+        "$@" 3<&- &
+        helper=$!
+        { cat <&3 >/dev/null; kill "$helper"; sleep 5; kill -9 "$helper"; } >/dev/null 2>&1 &
+        watch=$!
+        exec 3<&-
+        wait "$helper"
+        code=$?
+        kill "$watch" 2>/dev/null
+        rm -rf "$folder"
+        exit "$code"
+        """;
+
+    private const string NewSession = "setsid";
     private readonly Process process;
+    private readonly Task<string> words;
     private readonly string folder;
 
     private ImageServer(string image, Process process, string folder, string socket)
@@ -23,6 +40,7 @@ internal sealed class ImageServer : IDisposable
         Image = image;
         this.process = process;
         this.folder = folder;
+        words = process.StandardError.ReadToEndAsync();
         Address = new NbdAddress(Host: null, Port: 0, socket, Export: "");
     }
 
@@ -33,40 +51,44 @@ internal sealed class ImageServer : IDisposable
     public NbdAddress Address { get; }
 
     /// <summary>Begins to serve an image.</summary>
-    /// <param name="image">Its full path.</param>
-    /// <param name="format">Its format.</param>
+    /// <param name="node">The image, all its files resolved.</param>
     /// <param name="forWriting">Whether it is to be written; it is then held alone.</param>
     /// <exception cref="UnreadableException">The helper is not there, or can't open the image; says why.</exception>
-    public static ImageServer Start(string image, FileFormat format, bool forWriting)
+    public static ImageServer Start(ServedNode node, bool forWriting)
     {
-        var program = Find() ?? throw new UnreadableException(
-            $"{image} is a disk in {FileFormats.Name(format)} form, which needs a helper that is not here.",
+        var program = HostPrograms.Find(Program) ?? throw new UnreadableException(
+            $"{node.Path} is a disk in {node.Driver} form, which needs a helper that is not here.",
             $"keel opens it through {Program}, and finds none.",
             "Install it (Debian: qemu-utils), or make a plain image of the disk elsewhere and name that.");
         var folder = Directory.CreateTempSubdirectory("keel-").FullName;
-        var socket = Path.Combine(folder, "disk");
-        var hasSession = File.Exists(NewSession);
-        var start = new ProcessStartInfo(hasSession ? NewSession : program)
-        {
-            UseShellExecute = false,
-            RedirectStandardError = true,
-            RedirectStandardOutput = true,
-            RedirectStandardInput = true
-        };
-        if (hasSession) start.ArgumentList.Add(program);
-        start.ArgumentList.Add($"--socket={socket}");
-        if (!forWriting) start.ArgumentList.Add("--read-only");
-        start.ArgumentList.Add("--image-opts");
-        start.ArgumentList.Add(Options(image, format, forWriting));
-        var server = new ImageServer(image, Process.Start(start)!, folder, socket);
         try
         {
-            server.WaitForSocket(socket);
-            return server;
+            var socket = Path.Combine(folder, "disk");
+            string[] served = [program, $"--socket={socket}", .. forWriting ? (string[])[] : ["--read-only"]];
+            string[] watched = ["-c", Watch, "keel-watch", folder, .. served, node.Describe(folder, forWriting)];
+            var session = HostPrograms.Find(NewSession);
+            var start = new ProcessStartInfo(session ?? "/bin/sh", session is null ? watched : ["/bin/sh", .. watched])
+            {
+                UseShellExecute = false,
+                RedirectStandardError = true,
+                RedirectStandardOutput = true,
+                RedirectStandardInput = true
+            };
+            var server = new ImageServer(node.Path, Process.Start(start)!, folder, socket);
+            try
+            {
+                server.WaitForSocket(socket);
+                return server;
+            }
+            catch
+            {
+                server.Dispose();
+                throw;
+            }
         }
         catch
         {
-            server.Dispose();
+            Forget(folder);
             throw;
         }
     }
@@ -77,50 +99,47 @@ internal sealed class ImageServer : IDisposable
         const int secondsToEnd = 10;
         try
         {
-            // It ends by itself once nobody is connected, and has then written everything.
-            if (!process.WaitForExit(TimeSpan.FromSeconds(File.Exists(Address.Socket) ? secondsToEnd : 0))) process.Kill();
+            // It ends by itself once nobody is connected, and has then written everything; what watches it ends it where it does not.
+            if (!process.WaitForExit(TimeSpan.FromSeconds(File.Exists(Address.Socket) ? secondsToEnd : 0)))
+                process.StandardInput.Close();
+            if (!process.WaitForExit(TimeSpan.FromSeconds(secondsToEnd))) process.Kill(entireProcessTree: true);
             process.WaitForExit();
         }
-        catch (InvalidOperationException)
+        catch (Exception e) when (e is InvalidOperationException or IOException)
         {
-            // It never began.
+            // It never began, or is gone.
         }
 
         process.Dispose();
+        Forget(folder);
+    }
+
+    private static void Forget(string folder)
+    {
         try
         {
-            Directory.Delete(folder, recursive: true);
+            if (Directory.Exists(folder)) Directory.Delete(folder, recursive: true);
         }
         catch (IOException)
         {
-            // An empty folder for temporary files is left.
+            // Who watched the helper takes it away too.
         }
     }
-
-    /// <summary>
-    /// The image and its format in the words of the helper. Who only looks takes no locks, so that the same image can be opened
-    /// for writing beside it.
-    /// </summary>
-    private static string Options(string image, FileFormat format, bool forWriting)
-    {
-        var name = image.Replace(",", ",,", StringComparison.Ordinal);
-        var more = forWriting ? "" : ",read-only=on,force-share=on";
-        return $"driver={FileFormats.Name(format).ToLowerInvariant()},file.driver=file,file.filename={name}{more}";
-    }
-
-    private static string? Find() =>
-        (Environment.GetEnvironmentVariable("PATH") ?? "").Split(':')
-            .Concat(["/usr/bin", "/usr/local/bin", "/usr/sbin"])
-            .Where(folder => folder.Length > 0)
-            .Select(folder => Path.Combine(folder, Program))
-            .FirstOrDefault(File.Exists);
 
     /// <summary>Why it ended by itself; null where it still runs a moment later.</summary>
     public KeelException? WhyEnded()
     {
         const int secondsToEnd = 2;
-        if (!process.WaitForExit(TimeSpan.FromSeconds(secondsToEnd))) return null;
-        return CantServe(process.StandardError.ReadToEnd().Trim());
+        return process.WaitForExit(TimeSpan.FromSeconds(secondsToEnd)) ? CantServe(Said()) : null;
+    }
+
+    /// <summary>What it said; a process that it left behind may hold its end open, and is not waited for.</summary>
+    private string Said()
+    {
+        const int secondsToSay = 2, longest = 1000;
+        if (!words.Wait(TimeSpan.FromSeconds(secondsToSay))) return "nothing";
+        var said = words.Result.Trim();
+        return said.Length <= longest ? said : said[..longest];
     }
 
     private void WaitForSocket(string socket)
@@ -132,7 +151,7 @@ internal sealed class ImageServer : IDisposable
             Thread.Sleep(pauseMilliseconds);
         }
 
-        throw CantServe(process.HasExited ? process.StandardError.ReadToEnd().Trim() : "nothing, and does not begin");
+        throw CantServe(process.HasExited ? Said() : "nothing, and does not begin");
     }
 
     private KeelException CantServe(string words)

@@ -8,13 +8,20 @@ internal sealed class NbdDisk : IDisk
 {
     private const int LargestRequestBytes = 1024 * 1024;
     private readonly NbdConnection connection;
-    private readonly IDisposable? server;
+    private readonly IDisposable? server, held;
 
-    private NbdDisk(string path, NbdConnection connection, IDisposable? server, DiskTraits traits, int sectorBytes)
+    private NbdDisk(
+        string path,
+        NbdConnection connection,
+        IDisposable? server,
+        IDisposable? held,
+        DiskTraits traits,
+        int sectorBytes)
     {
         Path = path;
         this.connection = connection;
         this.server = server;
+        this.held = held;
         Traits = traits;
         SectorBytes = sectorBytes;
         Form = server is null ? DiskForm.Remote : DiskForm.Served;
@@ -41,14 +48,18 @@ internal sealed class NbdDisk : IDisk
     /// <summary>Opens a disk by its address.</summary>
     /// <exception cref="UnreadableException">It can't be reached.</exception>
     public static NbdDisk Open(string path, int sectorBytes) =>
-        new(path, NbdConnection.Open(NbdAddress.Parse(path)), server: null, DiskTraits.None, sectorBytes);
+        new(path, NbdConnection.Open(NbdAddress.Parse(path)), server: null, held: null, DiskTraits.None, sectorBytes);
 
     /// <summary>Opens what a helper serves, which ends with it.</summary>
-    public static NbdDisk Over(ImageServer server, DiskTraits traits, int sectorBytes)
+    /// <param name="server">The helper.</param>
+    /// <param name="held">What is held while it is open; null for nothing.</param>
+    /// <param name="traits">What tells its file from others.</param>
+    /// <param name="sectorBytes">The size of its sectors.</param>
+    public static NbdDisk Over(ImageServer server, IDisposable? held, DiskTraits traits, int sectorBytes)
     {
         try
         {
-            return new NbdDisk(server.Image, Connected(server), server, traits, sectorBytes);
+            return new NbdDisk(server.Image, Connected(server), server, held, traits, sectorBytes);
         }
         catch (UnreadableException e)
         {
@@ -165,6 +176,7 @@ internal sealed class NbdDisk : IDisk
     {
         connection.Dispose();
         server?.Dispose();
+        held?.Dispose();
     }
 
     /// <summary>A range made so large that it begins and ends where the server wants it.</summary>

@@ -61,9 +61,9 @@ internal sealed class ParentFiles(DiskTerms terms)
 
         foreach (var name in claim.Names.Where(IsRelative))
         {
-            var path = Path.GetFullPath(Path.Combine(folder, name.Replace('\\', '/')));
-            if (!File.Exists(path)) continue;
-            if (!terms.MayOpen(path)) throw Elsewhere(child, path);
+            var path = LinuxNative.FullPath(Path.Combine(folder, name.Replace('\\', '/')));
+            if (path is null || !File.Exists(path)) continue;
+            if (!FileNames.IsIn(folder, path) && !terms.MayOpen(path)) throw Elsewhere(child, path);
             return path;
         }
 

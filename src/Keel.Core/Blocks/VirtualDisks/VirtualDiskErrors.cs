@@ -25,6 +25,12 @@ internal static class VirtualDiskErrors
         "When that machine goes on, it would overwrite the repair, or be confused by it.",
         "Start the machine and shut it down, or discard its saved state; then run the same command again.");
 
+    /// <summary>The form is made to be copied from one place to another, and can only be read.</summary>
+    public static RefusedException Packed(string path) => new(
+        $"{path} can't be written, and nothing was.",
+        "Its blocks are packed: a disk of this form can only be read.",
+        "Convert it to another form with the program that made it, and name that.");
+
     /// <summary>Refuses a table that names more blocks than the file can hold, before they are all looked at.</summary>
     /// <exception cref="UnreadableException">It does.</exception>
     public static void CheckCount(string form, List<long> places, long blockBytes, long fileBytes)

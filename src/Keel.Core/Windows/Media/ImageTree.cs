@@ -1,3 +1,4 @@
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 
 namespace Keel.Core.Windows.Media;
@@ -15,6 +16,14 @@ public sealed class ImageTree : IFileTree
     public ImageTree(string image)
     {
         this.image = Path.GetFullPath(image);
+        if (LinuxNative.KindOf(this.image) is not (UnixFileKind.Regular or UnixFileKind.BlockDevice))
+        {
+            throw new UnreadableException(
+                $"{image} can't be copied from.",
+                "It is neither a folder nor the image of a medium.",
+                "Name an image of an installation medium, or the folder where it is mounted.");
+        }
+
         using var reader = ArchiveReader.OfFile(this.image);
         for (var count = 0; count < MostEntries && reader.Next() is { } entry; count++) Add(entry);
         if (folders[""] is [{ IsFolder: false } only] && only.Path.Equals(FormatNotice, StringComparison.OrdinalIgnoreCase))
