@@ -2,9 +2,11 @@ using System.CommandLine;
 using Keel.Cli.Commands;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Logbook;
 
+HostStreams.OpenMissing();
 var common = new CommonOptions();
 var guarded = new GuardedOutput(Console.Out);
 Console.SetOut(guarded);
@@ -12,7 +14,7 @@ var output = Output.BeforeParsing(args);
 try
 {
     if (args.Length == 0 && Output.CanAsk && !Console.IsOutputRedirected)
-        return new GuidedSession(output, new RepairLogbook(RepairLogbook.UsualFolder())).Run();
+        return new GuidedSession(output, CommonOptions.LogbookIn(RepairLogbook.UsualFolder())).Run();
     if (CompletionCommand.IsAsked(args))
     {
         CompletionCommand.Answer(common, args);

@@ -125,7 +125,10 @@ internal sealed class CommonOptions
             parsed.GetValue(Color)!,
             parsed.GetValue(Logbook));
 
-    public RepairLogbook OpenLogbook(ParseResult parsed) => new(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
+    public RepairLogbook OpenLogbook(ParseResult parsed) => LogbookIn(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
+
+    /// <summary>The logbook in a folder; what seals its records is always kept in the usual one.</summary>
+    public static RepairLogbook LogbookIn(string folder) => new(folder, storage: null, RepairLogbook.UsualFolder());
 
     /// <summary>With --verbose: how much was read from each disk.</summary>
     public void TellReads(ParseResult parsed, Machine machine)

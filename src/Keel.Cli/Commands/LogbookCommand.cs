@@ -22,22 +22,22 @@ internal static class LogbookCommand
         {
             var logbook = common.OpenLogbook(parsed);
             var contents = logbook.Read();
-            new LogbookView(
-                common.OutputOf(parsed)).Show(logbook, parsed.GetValue(disk) is { } path ? About(contents, path) : contents);
+            var view = new LogbookView(common.OutputOf(parsed));
+            if (parsed.GetValue(disk) is { } path) ShowAbout(view, logbook, contents, path);
+            else view.Show(logbook, contents, twins: []);
             return 0;
         });
         return command;
     }
 
-    private static LogbookContents About(LogbookContents contents, string path)
+    private static void ShowAbout(LogbookView view, RepairLogbook logbook, LogbookContents contents, string path)
     {
         using var target = RecordTarget.Open(path, [], DiskTerms.Usual);
-        return contents with
-        {
-            Records = target.IsFolder
-                ? [.. contents.Records.Where(record => record.Document.Variables?.Folder == target.Path)]
-                : RecordSearch.About(contents, target.Disks[0])
-        };
+        var about = target.IsFolder
+            ? [.. contents.Records.Where(record => record.Document.Variables?.Folder == target.Path)]
+            : RecordSearch.About(contents, target.Disks[0]);
+        var twins = target.IsFolder ? [] : RecordSearch.AboutTwins(contents, target.Disks[0]);
+        view.Show(logbook, contents with { Records = about }, twins);
     }
 
     private static Command Finish(CommonOptions common)
@@ -45,7 +45,16 @@ internal static class LogbookCommand
         var disk = CommonOptions.MayBeLeftOut();
         var with = CommonOptions.With();
         var variables = CommonOptions.Variables();
-        var command = new Command("finish", "Complete a repair, or an undo, that was cut off.") { disk, with, variables };
+        var yes = CommonOptions.Yes();
+        var elsewhere = UndoCommand.FromElsewhere();
+        var command = new Command("finish", "Complete a repair, or an undo, that was cut off.")
+        {
+            disk,
+            with,
+            variables,
+            yes,
+            elsewhere
+        };
         var opening = new DiskOptions();
         opening.AddTo(command, withInside: false);
         command.SetAction(parsed =>
@@ -65,6 +74,8 @@ internal static class LogbookCommand
                     "No repair of this disk was cut off.",
                     "Run 'keel logbook' for all repairs.");
             var work = target.Work(record, RepairRecord.IsBetween, alone: false, parsed.GetValue(variables));
+            new RecordTrust(output, logbook) { Yes = parsed.GetValue(yes), EvenFromElsewhere = parsed.GetValue(elsewhere) }
+                .Require(target, work);
             var opener = new DiskOpening(target.Terms);
             new Commit(logbook, opener.OpenForWriting, TimeProvider.System, ProgramVersion.Text).Finish(work);
             output.Written = $"Repair {record.Document.Id} is complete.";

@@ -33,7 +33,7 @@ internal sealed class MachineOpening(Output output)
     {
         string[] paths = [.. DisksOf(disk), .. with];
         var machine = Machine.Open(paths, VariablesFor(paths[0]), Firmware, SectorBytes, Terms);
-        foreach (var (typed, opened) in paths.Zip(machine.NamedDisks)) output.Commands.Typed(typed, opened.Path);
+        foreach (var typed in paths) output.Commands.Typed(typed, DiskOpening.FullName(typed));
         if (machine.StartDisk.Inside is { } inside)
             output.Commands.Typed($"{output.Commands.AsTyped(inside.Host.Path)}, {inside.Place}", inside.Path);
 

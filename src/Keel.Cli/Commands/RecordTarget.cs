@@ -1,6 +1,8 @@
+using Keel.Cli.Terminal;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Firmware;
 using Keel.Core.Logbook;
 
 namespace Keel.Cli.Commands;
@@ -55,17 +57,31 @@ internal sealed class RecordTarget : IDisposable
     /// <summary>The record's disks where they are now, and its variables.</summary>
     /// <param name="wanted">Which states are meant.</param>
     /// <param name="alone">Only what was named.</param>
-    /// <param name="variables">The folder of the variables; null for the one that was recorded.</param>
+    /// <param name="variables">The folder of the variables that was named; null for none.</param>
+    /// <exception cref="WrongUsageException">It wrote variables in a folder that nobody named.</exception>
     public TakeBack Work(RepairRecord record, Func<RecordState, bool> wanted, bool alone, string? variables)
     {
-        var folder = variables ?? (IsFolder ? Path : record.Document.Variables?.Folder);
-        var hasVariables =
-            record.VariablesPart is { } part && wanted(record.Parts[part]) && Directory.Exists(folder) && (!alone || IsFolder);
+        var folder = variables ?? (IsFolder ? Path : OwnVariables(record));
+        var hasVariables = record.VariablesPart is { } part && wanted(record.Parts[part]) && (!alone || IsFolder);
+        if (hasVariables && folder is null) throw NotNamed(record.Document.Variables!.Folder);
+        if (hasVariables && !Directory.Exists(folder)) hasVariables = false;
         return new TakeBack(
             record,
             IsFolder && alone ? [] : elsewhere.Find(record, Disks, wanted, alone),
             hasVariables ? folder : null);
     }
+
+    /// <summary>Those of this computer; a folder that only the record names could be any.</summary>
+    private static string? OwnVariables(RepairRecord record) =>
+        record.Document.Variables?.Folder == FirmwareVariables.UsualFolder ? FirmwareVariables.UsualFolder : null;
+
+    private WrongUsageException NotNamed(string folder) => new(
+        "Nothing was written: that repair changed firmware variables too, and their folder was not named.",
+        $"The record says that it was {folder}.",
+        "If that is right, name it with --variables; --alone goes back on the disk only:")
+    {
+        Commands = [$"keel undo {CommandWords.Quoted(Path)} --variables {CommandWords.Quoted(folder)}"]
+    };
 
     public void Dispose()
     {

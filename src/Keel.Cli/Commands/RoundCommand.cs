@@ -4,6 +4,7 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Cli.Views.Reports;
 using Keel.Core.Errors;
+using Keel.Core.Volumes;
 
 namespace Keel.Cli.Commands;
 
@@ -107,6 +108,7 @@ internal static class RoundCommand
                 "Name some, or a list with --list.");
         }
 
+        FileSystemLibraries.Require();
         using var ledger = new RoundLedger(Path.Combine(own, shard.FileName));
         var view = new RoundView(output);
         var run = new RoundRun(ledger, terms, view.Progress());

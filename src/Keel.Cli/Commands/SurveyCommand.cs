@@ -19,6 +19,7 @@ internal static class SurveyCommand
             var output = common.OutputOf(parsed);
             if (!options.IsNamed(parsed) && !output.IsJson) new ComputerView(output).Show(ComputerDisks.All());
             using var machine = options.Open(parsed);
+            machine.RequireLibraries();
             var cutOff = new CutOffRepairs(output, common.OpenLogbook(parsed)).Tell(machine);
             new SurveyView(output).Show(machine, cutOff);
             common.TellReads(parsed, machine);

@@ -30,6 +30,7 @@ internal static class UndoCommand
             Description = "a repair by its number in the list; else the newest that stands on the disk",
             Arity = ArgumentArity.ZeroOrOne
         };
+        var elsewhere = FromElsewhere();
         var alone = new Option<bool>("--alone") { Description = "only what is named, where the repair wrote more" };
         var variables = CommonOptions.Variables();
         var command = new Command("undo", "Take the last repair of a disk back, to the byte.")
@@ -40,6 +41,7 @@ internal static class UndoCommand
             yes,
             preview,
             anyway,
+            elsewhere,
             record,
             alone,
             variables
@@ -59,6 +61,7 @@ internal static class UndoCommand
                 Record = parsed.GetValue(record),
                 IsAlone = parsed.GetValue(alone),
                 EvenIfChanged = parsed.GetValue(anyway),
+                EvenFromElsewhere = parsed.GetValue(elsewhere),
                 Variables = parsed.GetValue(variables),
                 Yes = parsed.GetValue(yes),
                 IsPreview = parsed.GetValue(preview)
@@ -66,6 +69,12 @@ internal static class UndoCommand
         });
         return command;
     }
+
+    /// <summary>Shared with the completion of what was cut off.</summary>
+    public static Option<bool> FromElsewhere() => new("--even-from-elsewhere")
+    {
+        Description = "with --yes: a record too that was not written on this computer, or from this stick"
+    };
 
     /// <summary>A number alone is that of a repair, unless a file has that name.</summary>
     private static (string? Disk, int? Number) Read(string? disk, int? number) =>
@@ -96,6 +105,8 @@ internal static class UndoCommand
         view.ShowDifferences(work);
         if (request.IsPreview) return 0;
         choice.AskWhereInDoubt(work, request.Yes);
+        var trust = new RecordTrust(output, logbook) { Yes = request.Yes, EvenFromElsewhere = request.EvenFromElsewhere };
+        trust.Require(target, work);
         var consent = new Consent(output, request.Yes);
         consent.Agree("Take it back?", () => ShowRanges(consent, work));
         var own = Carry(output, logbook, target, work);

@@ -22,7 +22,10 @@ internal sealed record UndoRequest(string Disk, string[] With)
     /// <summary>Overwrite what other programs have written since.</summary>
     public bool EvenIfChanged { get; init; }
 
-    /// <summary>The folder of the firmware's variables; null for the one that was recorded.</summary>
+    /// <summary>With what is agreed beforehand: a record from elsewhere too.</summary>
+    public bool EvenFromElsewhere { get; init; }
+
+    /// <summary>The folder of the firmware's variables; null for those of this computer.</summary>
     public string? Variables { get; init; }
 
     /// <summary>Agreed beforehand.</summary>

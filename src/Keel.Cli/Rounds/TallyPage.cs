@@ -9,6 +9,7 @@ internal sealed class TallyPage(RoundTally tally, DateTimeOffset made)
 {
     private const int MostRows = 5_000;
     private readonly StringBuilder page = new();
+    private int plots;
 
     /// <summary>The whole page.</summary>
     public string Text()
@@ -45,7 +46,7 @@ internal sealed class TallyPage(RoundTally tally, DateTimeOffset made)
         var words = string.Join(", ", counts.Select(pair => $"{pair.Name} {pair.Count}"));
         page.Append(CultureInfo.InvariantCulture, $"<h2>{HtmlText.Of(title)}</h2>\n");
         page.Append(CultureInfo.InvariantCulture, $"<figure class=\"plot\" role=\"img\" aria-label=\"{HtmlText.Of(words)}\">\n");
-        page.Append(TallyPlots.Bars(counts, color)).Append("</figure>\n");
+        page.Append(TallyPlots.Bars(counts, color, $"plot{++plots}-")).Append("</figure>\n");
     }
 
     private void Rows()

@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using OxyPlot;
 using OxyPlot.Axes;
 using OxyPlot.Series;
@@ -5,14 +6,15 @@ using OxyPlot.Series;
 namespace Keel.Cli.Rounds;
 
 /// <summary>Bars of a tally, drawn as SVG.</summary>
-internal static class TallyPlots
+internal static partial class TallyPlots
 {
     private const int Width = 720, BarHeight = 26, Frame = 50, MostBars = 20, LetterWidth = 8, Margin = 24;
 
     /// <summary>A bar for each name; what is beyond twenty stands in one bar.</summary>
     /// <param name="counts">The bars, the first on top.</param>
     /// <param name="color">Of the bars, as in #0060A0.</param>
-    public static string Bars(IReadOnlyList<(string Name, int Count)> counts, string color)
+    /// <param name="prefix">Stands before each name that a part of the drawing has: on one page every name is there once.</param>
+    public static string Bars(IReadOnlyList<(string Name, int Count)> counts, string color, string prefix)
     {
         var shown = counts.Where(pair => pair.Count > 0).Take(MostBars).ToList();
         if (counts.Count > MostBars) shown.Add(("all others", counts.Skip(MostBars).Sum(pair => pair.Count)));
@@ -48,6 +50,10 @@ internal static class TallyPlots
         model.Series.Add(bars);
         var exporter = new SvgExporter { IsDocument = false, Width = Width, Height = (shown.Count * BarHeight) + Frame };
         var svg = exporter.ExportToString(model);
-        return svg[svg.IndexOf("<svg", StringComparison.Ordinal)..];
+        return Named().Replace(svg[svg.IndexOf("<svg", StringComparison.Ordinal)..], match => match.Value + prefix);
     }
+
+    /// <summary>Where a part of a drawing gets a name, or is meant by one.</summary>
+    [GeneratedRegex("\\bid=\"|url\\(#|href=\"#", RegexOptions.ExplicitCapture, matchTimeoutMilliseconds: 1000)]
+    private static partial Regex Named();
 }

@@ -1,7 +1,7 @@
 namespace Keel.Cli.Terminal;
 
 /// <summary>
-/// Offers a few numbered choices: by number, or by arrow keys and Enter. Where the terminal can't move its cursor, or keys
+/// Offers a few numbered choices: a number or the arrow keys select one, Enter takes it, everywhere alike. Where the terminal can't move its cursor, or keys
 /// don't come one by one, a number is typed and Enter.
 /// </summary>
 internal sealed class ChoiceMenu(Output output)
@@ -16,7 +16,7 @@ internal sealed class ChoiceMenu(Output output)
         if (choices.Count > Most) throw new ArgumentException($"A menu has {Most} choices at most.", nameof(choices));
         output.Message("");
         output.Message(question);
-        return CanMove ? AskByKeys(choices) : AskByNumber(choices);
+        return CanMove ? output.Answered(() => AskByKeys(choices)) : AskByNumber(choices);
     }
 
     /// <summary>Shows a menu until something leads out of it.</summary>
@@ -58,8 +58,9 @@ internal sealed class ChoiceMenu(Output output)
             var key = Console.ReadKey(intercept: true);
             if (char.IsAsciiDigit(key.KeyChar) && key.KeyChar - '1' is var index && index >= 0 && index < choices.Count)
             {
-                Redraw(choices, index);
-                return index;
+                at = index;
+                Redraw(choices, at);
+                continue;
             }
 
             switch (key.Key)

@@ -38,7 +38,7 @@ internal sealed class CommandWords(string? logbook)
 
     public string RescueLayout(string path) => $"keel layout rescue {Quoted(AsTyped(path))}{Logbook}";
 
-    public string Undo(Machine machine) => $"keel undo {Disks(machine)}{Logbook}";
+    public string Undo(Machine machine) => $"keel undo {Disks(machine)}{Variables(machine)}{Logbook}";
 
     public string Undo(string path, string? record = null) =>
         $"keel undo {Quoted(AsTyped(path))}{(record is null ? "" : $" --record {record}")}{Logbook}";

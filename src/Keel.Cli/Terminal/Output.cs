@@ -1,5 +1,6 @@
 using System.Text;
 using Keel.Cli.Wording;
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Spectre.Console;
 
@@ -18,6 +19,7 @@ internal sealed class Output
     private readonly Lazy<int> width = new(WidthOf);
     private readonly Lazy<IAnsiConsole> results;
     private readonly Lazy<IAnsiConsole> messages;
+    private WorkingLine? working;
 
     /// <param name="color">auto, always or never.</param>
     /// <param name="logbook">The folder given with --logbook; null for the usual one.</param>
@@ -186,7 +188,41 @@ internal sealed class Output
     {
         if (Console.IsErrorRedirected) return work();
         using var line = new WorkingLine(what, Width);
-        return work();
+        var before = working;
+        working = line;
+        try
+        {
+            return work();
+        }
+        finally
+        {
+            working = before;
+        }
+    }
+
+    /// <summary>
+    /// Waits for somebody's answer: nothing is shown as being done meanwhile, and what was typed before the question was there does
+    /// not answer it.
+    /// </summary>
+    public T Answered<T>(Func<T> ask)
+    {
+        working?.Pause();
+        try
+        {
+            DropTypedAhead();
+            return ask();
+        }
+        finally
+        {
+            working?.GoOn();
+        }
+    }
+
+    private static void DropTypedAhead()
+    {
+        if (Console.IsInputRedirected) return;
+        HostStreams.DropTyped();
+        while (Console.KeyAvailable) _ = Console.ReadKey(intercept: true);
     }
 
     /// <summary>What happened, why, and what to do.</summary>
@@ -223,7 +259,9 @@ internal sealed class Output
     /// mean no.
     /// </summary>
     /// <param name="choices">Such as "[y]es / [n]o"; they stand in the last line, which is never folded.</param>
-    public char Ask(string question, string choices)
+    public char Ask(string question, string choices) => Answered(() => AskNow(question, choices));
+
+    private char AskNow(string question, string choices)
     {
         var lines = TextFold.Wrap($"{Escape(question)} {choices}? ", Width).ToList();
         if (lines.Count > 1) lines = [.. TextFold.Wrap(Escape(question), Width), $"{choices}? "];
@@ -240,7 +278,9 @@ internal sealed class Output
     }
 
     /// <summary>Asks for a line on standard error; null where the input has ended.</summary>
-    public string? AskLine(string question)
+    public string? AskLine(string question) => Answered(() => AskLineNow(question));
+
+    private string? AskLineNow(string question)
     {
         messages.Value.Markup(Styled(Markup.Escape(Escape(question)), "bold") + " ");
         return Console.In.ReadLine()?.Trim();

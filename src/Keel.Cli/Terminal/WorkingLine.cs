@@ -12,7 +12,7 @@ internal sealed class WorkingLine : IDisposable
     private readonly int width;
     private readonly Timer timer;
     private int seconds;
-    private bool isOver;
+    private bool isOver, isPaused;
 
     public WorkingLine(string what, int width)
     {
@@ -27,15 +27,36 @@ internal sealed class WorkingLine : IDisposable
         lock (turn)
         {
             isOver = true;
-            if (seconds > 0) Console.Error.Write($"\r{new string(' ', width - 1)}\r");
+            Clear();
         }
+    }
+
+    /// <summary>While somebody is asked nothing is being done: neither shown nor counted.</summary>
+    public void Pause()
+    {
+        lock (turn)
+        {
+            isPaused = true;
+            Clear();
+        }
+    }
+
+    /// <summary>Goes on behind an answer.</summary>
+    public void GoOn()
+    {
+        lock (turn) isPaused = false;
+    }
+
+    private void Clear()
+    {
+        if (seconds > 0) Console.Error.Write($"\r{new string(' ', width - 1)}\r");
     }
 
     private void Show()
     {
         lock (turn)
         {
-            if (isOver) return;
+            if (isOver || isPaused) return;
             seconds++;
             var line = $"keel is {what}: {seconds} s";
             Console.Error.Write($"\r{(line.Length < width ? line : line[..(width - 1)])}");

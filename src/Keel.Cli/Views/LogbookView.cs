@@ -8,7 +8,10 @@ namespace Keel.Cli.Views;
 /// <summary>Shows repairs done.</summary>
 internal sealed class LogbookView(Output output)
 {
-    public void Show(RepairLogbook logbook, LogbookContents contents)
+    /// <param name="logbook">The logbook.</param>
+    /// <param name="contents">What of it is shown.</param>
+    /// <param name="twins">Repairs of other disks with the same identity, which are counted in one line.</param>
+    public void Show(RepairLogbook logbook, LogbookContents contents, IReadOnlyList<RepairRecord> twins)
     {
         var records = contents.Records;
         if (output.IsJson)
@@ -27,7 +30,14 @@ internal sealed class LogbookView(Output output)
                 ? $"No repairs in the logbook {logbook.Path}."
                 : $"{records.Count} repair{(records.Count == 1 ? "" : "s")} in the logbook {logbook.Path}:",
             style: "bold");
-        foreach (var record in records) ShowOne(record, heading: null);
+        foreach (var record in records)
+        {
+            ShowOne(record, heading: null);
+            if (!logbook.IsOwn(record))
+                output.Paragraph("from elsewhere: it does not carry the seal of this computer, or this stick", indent: 4, hang: 2);
+        }
+
+        ShowTwins(twins);
         if (contents.Unusable.Count > 0) output.Line();
         foreach (var unusable in contents.Unusable)
         {
@@ -38,6 +48,19 @@ internal sealed class LogbookView(Output output)
                 style: "red",
                 hang: 2);
         }
+    }
+
+    /// <summary>Machines from one master share signatures and serial numbers: their repairs are one line, with their paths.</summary>
+    private void ShowTwins(IReadOnlyList<RepairRecord> twins)
+    {
+        const int mostPaths = 3;
+        if (twins.Count == 0) return;
+        var paths = twins.SelectMany(record => record.Document.Disks).Select(disk => disk.Path).Distinct().ToList();
+        var more = paths.Count > mostPaths ? $" and {paths.Count - mostPaths} more" : "";
+        output.Line();
+        output.Paragraph(
+            $"Not listed: {Words.Count(twins.Count, "repair", "repairs")} of other disks with the same identity "
+                + $"({string.Join(", ", paths.Take(mostPaths))}{more}).");
     }
 
     public void ShowOne(RepairRecord record, string? heading)

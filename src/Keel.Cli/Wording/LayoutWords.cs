@@ -37,6 +37,7 @@ internal static class LayoutWords
         ("firmware.no-table", "no partition table, so nothing speaks for UEFI"),
 
         ("system-volume.esp", "it is the EFI system partition"),
+        ("system-volume.esp-of-entry", "the firmware's start order names it"),
         ("system-volume.esp-with-files", "it is the EFI system partition that holds boot files"),
         ("system-volume.efi-files", "it holds the EFI boot files, though its type is another"),
         ("system-volume.no-esp", "there is no EFI system partition"),

@@ -41,6 +41,10 @@ internal static class LeftWords
             "The repair was tried in memory, and the machine would then stop earlier, at {link}.",
             "Mend what comes before it first."),
         .. Left(
+            "chain-stays-broken",
+            "The chain behind the entry stays broken, and the machine may start in another way as it is.",
+            "Mend what is broken behind it first; the entry is put right then."),
+        .. Left(
             "system-volume-not-known",
             "The system volume is not known.",
             "'keel survey' shows the volumes, and 'keel layout show' what no table lists."),

@@ -181,6 +181,17 @@ public sealed class DiskFile : IDisk, IBackingFile
         }
     }
 
+    /// <summary>Has the file system keep room for what is going to be written into holes of an image.</summary>
+    /// <exception cref="RefusedException">There is none.</exception>
+    internal void KeepRoom(ByteRange range)
+    {
+        if (IsBlockDevice || LinuxNative.HasRoom(handle, range.Start, range.Length)) return;
+        throw new RefusedException(
+            $"{Path} can't be written, and nothing was.",
+            "The file system that it lies on is full, and what is to be written needs room there: the image has holes.",
+            "Make room, and run the same command again.");
+    }
+
     /// <inheritdoc/>
     public void ForgetCached() => LinuxNative.ForgetCached(handle);
 

@@ -58,7 +58,7 @@ public sealed class DiskOpening(DiskTerms terms)
         {
             var format = FormatOf(file);
             if (format == FileFormat.Raw) return file;
-            if (!IsServed(format)) return Virtual(file, format);
+            if (!IsServed(format)) return Virtual(file, format, forWriting);
             using (file) return Serve(file, format, forWriting);
         }
         catch
@@ -68,13 +68,15 @@ public sealed class DiskOpening(DiskTerms terms)
         }
     }
 
-    private VirtualDiskFile Virtual(DiskFile file, FileFormat format)
+    private VirtualDiskFile Virtual(DiskFile file, FileFormat format, bool forWriting)
     {
         var parents = new ParentFiles(terms);
         try
         {
             var form = format == FileFormat.Vhd ? DiskForm.Vhd : DiskForm.Vhdx;
-            return new VirtualDiskFile(file, parents.Open(file, format), form, parents.Opened);
+            var disk = parents.Open(file, format);
+            if (forWriting) disk.RefuseUnwritable();
+            return new VirtualDiskFile(file, disk, form, parents.Opened);
         }
         catch
         {

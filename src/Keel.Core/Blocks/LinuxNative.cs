@@ -8,7 +8,7 @@ internal static partial class LinuxNative
 {
     /// <summary>Error numbers of Linux (errno.h) that keel tells apart.</summary>
     public const int NotPermitted = 1, NoSuchFile = 2, IoError = 5, TryAgain = 11, AccessDenied = 13, Busy = 16, Exists = 17,
-        InvalidArgument = 22, ReadOnlyFileSystem = 30, NoLocks = 37, NotImplemented = 38, NoData = 61, NotSupported = 95;
+        InvalidArgument = 22, NoSpace = 28, ReadOnlyFileSystem = 30, NoLocks = 37, NotImplemented = 38, NoData = 61, NotSupported = 95;
 
     private const ulong BlockDeviceSize = 0x80081272;       // BLKGETSIZE64
     private const ulong BlockDeviceSectorSize = 0x1268;     // BLKSSZGET
@@ -53,6 +53,9 @@ internal static partial class LinuxNative
     [LibraryImport("libc", EntryPoint = "sync_file_range")]
     private static partial int SyncRange(SafeHandle fd, long start, long length, uint flags);
 
+    [LibraryImport("libc", EntryPoint = "fallocate", SetLastError = true)]
+    private static partial int Allocate(SafeHandle fd, int mode, long start, long length);
+
     [LibraryImport("libc", EntryPoint = "lseek", SetLastError = true)]
     private static partial long Seek(SafeHandle fd, long offset, int from);
 
@@ -85,6 +88,58 @@ internal static partial class LinuxNative
 
     [LibraryImport("libc", EntryPoint = "fchmod", SetLastError = true)]
     private static partial int ChangeMode(SafeHandle file, uint mode);
+
+    [LibraryImport("libc", EntryPoint = "fcntl")]
+    private static partial int FcntlNumber(int fd, int command);
+
+    [LibraryImport("libc", EntryPoint = "tcflush")]
+    private static partial int FlushTerminal(int fd, int what);
+
+    [LibraryImport("libc", EntryPoint = "dup2")]
+    private static partial int Duplicate(int from, int to);
+
+    [LibraryImport("libc", EntryPoint = "execv", StringMarshalling = StringMarshalling.Utf8)]
+    private static partial int Execute(string program, ReadOnlySpan<nint> arguments);
+
+    /// <summary>
+    /// Whether a number stands for something that this process was started with: what it has opened itself ends with the next
+    /// program.
+    /// </summary>
+    public static bool WasGiven(int number)
+    {
+        const int getFlags = 1, closeOnExec = 1;                // F_GETFD, FD_CLOEXEC
+        var flags = FcntlNumber(number, getFlags);
+        return flags >= 0 && (flags & closeOnExec) == 0;
+    }
+
+    /// <summary>
+    /// Starts this program again in its own place, with what takes everything and gives nothing under these numbers. Comes back only
+    /// where that can't be done.
+    /// </summary>
+    public static void BeginAgainWithNothing(IEnumerable<int> numbers)
+    {
+        var words = File.ReadAllBytes("/proc/self/cmdline");
+        var pinned = GCHandle.Alloc(words, GCHandleType.Pinned);
+        var arguments = new List<nint>();
+        for (var at = 0; at < words.Length; at = Array.IndexOf(words, (byte)0, at) + 1)
+            arguments.Add(pinned.AddrOfPinnedObject() + at);
+        arguments.Add(0);
+        var nothing = Open("/dev/null", OpenReadWrite, 0);
+        foreach (var number in numbers)
+        {
+            if (number != nothing) _ = Duplicate(nothing, number);
+        }
+
+        _ = Execute("/proc/self/exe", arguments.ToArray());
+        pinned.Free();
+    }
+
+    /// <summary>Has the terminal forget what was typed and not yet read.</summary>
+    public static void DropTyped()
+    {
+        const int whatCame = 0;                                 // TCIFLUSH
+        _ = FlushTerminal(0, whatCame);
+    }
 
     /// <summary>A path with every link in it followed, "." and ".." gone, as the kernel does it; null where it leads nowhere.</summary>
     public static string? FullPath(string path)
@@ -223,6 +278,16 @@ internal static partial class LinuxNative
     {
         const uint begin = 2;                                   // SYNC_FILE_RANGE_WRITE
         _ = SyncRange(file, start, length, begin);
+    }
+
+    /// <summary>
+    /// Has a file's range stand on room of its own, so that writing to it can't fail for want of it. False where there is none left;
+    /// true too where the file system has no way to promise it.
+    /// </summary>
+    public static bool HasRoom(SafeHandle file, long start, long length)
+    {
+        const int keepSize = 1;                                 // FALLOC_FL_KEEP_SIZE
+        return Allocate(file, keepSize, start, length) == 0 || LastError != NoSpace;
     }
 
     /// <summary>Lets the kernel forget what it has cached of a file, so that the next read asks the device.</summary>

@@ -127,6 +127,25 @@ public sealed class Machine : IDisposable
     /// <summary>What was said of how its disks are to be opened.</summary>
     public DiskTerms Terms { get; private init; } = DiskTerms.Usual;
 
+    /// <summary>Refuses to judge what can't be read here for want of a library, and says how to get it.</summary>
+    /// <exception cref="UnreadableException">One is missing.</exception>
+    public void RequireLibraries()
+    {
+        if (Volumes.Any(volume => volume.Kind == FileSystemKind.Ntfs)) FileSystemLibraries.Require();
+    }
+
+    /// <summary>
+    /// The disk that the firmware's order starts comes first, whichever was named first. Where a disk inside the first one is meant, the
+    /// order stays.
+    /// </summary>
+    private static List<MachineDisk> FirstTheStarted(List<MachineDisk> disks, FirmwareVariables? variables, DiskTerms terms)
+    {
+        if (disks.Count < 2 || terms.Inside.Count > 0) return disks;
+        var started = disks.Find(disk => StartEntry.SystemVolumeOf(variables, [disk]) is { } volume
+            && volume == StartEntry.SystemVolumeOf(variables, disks));
+        return started is null ? disks : [started, .. disks.Where(disk => disk != started)];
+    }
+
     /// <summary>Opens the disks of a machine for looking.</summary>
     public static Machine Open(params IEnumerable<string> paths) => Open(paths, variables: null, startsThrough: null);
 
@@ -160,7 +179,7 @@ public sealed class Machine : IDisposable
                 }
             }
 
-            return new Machine(disks, variables) { StartsThrough = startsThrough, Terms = opening };
+            return new Machine(FirstTheStarted(disks, variables, opening), variables) { StartsThrough = startsThrough, Terms = opening };
         }
         catch
         {

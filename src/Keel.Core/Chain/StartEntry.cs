@@ -53,10 +53,7 @@ public sealed record StartEntry(ushort Number, LoadOption? Option, int? Place, S
         int? place = index >= 0 ? index + 1 : null;
         if (option is null) return new StartEntry(number, null, place, StartTarget.Gone, null);
         if (option.HardDrive is not { } partition) return new StartEntry(number, option, place, StartTarget.NotJudged, null);
-        var volume = machine.Disks
-            .SelectMany(disk =>
-                disk.Volumes.Where(volume => partition.Names(volume.DiskIdentity, volume.Partition, disk.Overlay.SectorBytes)))
-            .FirstOrDefault();
+        var volume = VolumeOf(machine.Disks, partition);
         if (volume is null)
         {
             return new StartEntry(
@@ -73,6 +70,31 @@ public sealed record StartEntry(ushort Number, LoadOption? Option, int? Place, S
             || files.FileExists(file);
         return new StartEntry(number, option, place, isThere ? StartTarget.Here : StartTarget.FileGone, volume);
     }
+
+    /// <summary>
+    /// The EFI system partition that the firmware starts Windows from, on whichever disk: the one that the first entry of its order
+    /// names whose partition is here; null where none is named, or no variables are known.
+    /// </summary>
+    internal static DiskVolume? SystemVolumeOf(FirmwareVariables? variables, IReadOnlyList<MachineDisk> disks)
+    {
+        if (variables is null) return null;
+        var started = variables.Order
+            .Select(variables.Entry)
+            .OfType<LoadOption>()
+            .Where(option => option.IsActive && option.HardDrive is not null)
+            .Select(option => (Option: option, Volume: VolumeOf(disks, option.HardDrive!)))
+            .Where(one => one.Volume is { Partition.IsEfiSystem: true })
+            .ToList();
+        var windows = started.Find(one =>
+            BootFiles.Uefi.ManagerPath.Equals(one.Option.FilePath, StringComparison.OrdinalIgnoreCase));
+        return windows.Volume
+            ?? started.Find(one => SystemVolumeChoice.HoldsBootFiles(one.Volume!, BootFiles.Uefi)).Volume;
+    }
+
+    private static DiskVolume? VolumeOf(IEnumerable<MachineDisk> disks, HardDrivePlace partition) => disks
+        .SelectMany(disk =>
+            disk.Volumes.Where(volume => partition.Names(volume.DiskIdentity, volume.Partition, disk.Overlay.SectorBytes)))
+        .FirstOrDefault();
 
     /// <summary>On the machine itself the system knows every partition, also of disks that were not named.</summary>
     private static bool IsOnThisComputer(FirmwareVariables variables, HardDrivePlace partition) =>

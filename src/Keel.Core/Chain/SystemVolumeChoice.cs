@@ -31,6 +31,8 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, Remark Reason)
 
     private static SystemVolumeChoice OfUefi(Machine machine)
     {
+        if (StartEntry.SystemVolumeOf(machine.Variables, [machine.StartDisk]) is { } started)
+            return new(started, Remark.Of("system-volume.esp-of-entry"));
         var marked = machine.StartDisk.Volumes.Where(candidate => candidate.Partition.IsEfiSystem).ToList();
         if (marked.Find(volume => HoldsBootFiles(volume, BootFiles.Uefi)) is { } holder)
             return new(holder, marked.Count == 1 ? Remark.Of("system-volume.esp") : Remark.Of("system-volume.esp-with-files"));

@@ -46,8 +46,10 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
         : null;
 
     /// <summary>Walks the chain of a machine, as its overlays show it.</summary>
+    /// <exception cref="Errors.UnreadableException">The library that reads its volumes is not installed.</exception>
     public static Walk Of(Machine machine)
     {
+        machine.RequireLibraries();
         foreach (var disk in machine.NamedDisks) disk.BeginBudget();
         machine.Inside.FindNamed();
         foreach (var disk in machine.Disks) disk.BeginBudget();

@@ -1,3 +1,4 @@
+using System.Runtime.ExceptionServices;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
@@ -24,6 +25,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
             open);
         RefuseIfPending(changes, targets);
         if (changes.Variables is { } planned) VariableWriting.RefuseIfChanged(planned);
+        foreach (var (part, disk) in Written(changes)) targets.KeepRoom(part, disk.Changes.Ranges.Select(range => range.Range));
         ReusedBuffer before = new(), after = new();
         var record = logbook.Save(
             clock.GetUtcNow(),
@@ -38,21 +40,52 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
                     Describe(changes, saved),
                     steps,
                     VariableWriting.Describe(changes.Variables)));
-        Finishing(record, () =>
+        var wrote = false;
+        try
         {
-            foreach (var (part, disk) in Written(changes))
+            Finishing(record, () =>
             {
-                foreach (var range in disk.Changes.Ranges)
+                foreach (var (part, disk) in Written(changes))
                 {
-                    var bytes = after.Take(range.Length).Span;
-                    disk.Changes.CopyAfter(range, bytes);
-                    targets[part].Write(range.Start, bytes);
+                    foreach (var range in disk.Changes.Ranges)
+                    {
+                        var bytes = after.Take(range.Length).Span;
+                        disk.Changes.CopyAfter(range, bytes);
+                        targets[part].Write(range.Start, bytes);
+                        wrote = true;
+                    }
                 }
-            }
 
-            Complete(record, targets, toAfter: true, AllParts(record));
-        });
+                Complete(record, targets, toAfter: true, AllParts(record));
+            });
+        }
+        catch (StoppedHalfwayException e) when (!wrote && e.InnerException is KeelException why && IsAsBefore(record, targets))
+        {
+            // The disk was never touched: a record of it would ask for an undo, or for a finish that fails the same way, for ever.
+            record.Drop();
+            ExceptionDispatchInfo.Throw(why);
+        }
+
         return record;
+    }
+
+    /// <summary>Whether nothing of a record stands on any of its disks yet; false where that can't be seen.</summary>
+    private static bool IsAsBefore(RepairRecord record, Targets targets)
+    {
+        try
+        {
+            var now = new ReusedBuffer();
+            return record.Ranges(_ => true).All(range =>
+            {
+                var bytes = now.Take(range.Range.Length).Span;
+                targets[range.Part].Read(range.Range.Start, bytes);
+                return Checksum.Of(bytes) == range.Range.ChecksumBefore;
+            });
+        }
+        catch (KeelException)
+        {
+            return false;
+        }
     }
 
     /// <summary>
@@ -84,11 +117,8 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         Check(work);
         if (work.Fits.Any(fit => fit.IsQuestionable || !fit.Stands()) || ForeignVariables(work).Any())
             return UndoWithRecord(work, targets);
-        Finishing(work.Record, () =>
-        {
-            work.Record.Become(work.Parts, RecordState.Undoing);
-            Carry(work.Record, targets, toAfter: false, work.Parts);
-        });
+        work.Record.Become(work.Parts, RecordState.Undoing);
+        Finishing(work.Record, () => Carry(work.Record, targets, toAfter: false, work.Parts));
         return null;
     }
 
@@ -134,8 +164,13 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     /// <summary>Writes one side of the record's parts, and marks them.</summary>
     private static void Carry(RepairRecord record, Targets targets, bool toAfter, IReadOnlyCollection<int> parts)
     {
+        var now = new ReusedBuffer();
         foreach (var range in record.Ranges(parts.Contains))
-            targets[range.Part].Write(range.Range.Start, (toAfter ? range.After : range.Before).Span);
+        {
+            var bytes = (toAfter ? range.After : range.Before).Span;
+            targets.WriteWhereOther(range.Part, range.Range.Start, bytes, now.Take(bytes.Length).Span);
+        }
+
         Complete(record, targets, toAfter, parts);
     }
 

@@ -18,6 +18,9 @@ public interface IStableStorage
     /// <summary>Gives a file another name in one step; what had that name is gone.</summary>
     void Rename(string from, string to);
 
+    /// <summary>Deletes a file. False where there is none, or it stays.</summary>
+    bool GiveUp(string path);
+
     /// <summary>Deletes a folder with what is in it.</summary>
     void DeleteFolder(string path);
 }

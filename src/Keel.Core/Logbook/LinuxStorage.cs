@@ -13,6 +13,20 @@ internal sealed class LinuxStorage : IStableStorage
 
     public void Rename(string from, string to) => LinuxNative.Rename(from, to);
 
+    public bool GiveUp(string path)
+    {
+        try
+        {
+            if (!File.Exists(path)) return false;
+            File.Delete(path);
+            return true;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return false;
+        }
+    }
+
     /// <summary>The state goes first: without it the rest of a record counts for nothing.</summary>
     public void DeleteFolder(string path)
     {

@@ -22,7 +22,7 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
     public Sameness Sameness { get; } = Record.Document.Disks[Part].SamenessTo(Disk);
 
     /// <summary>It has the path that it had.</summary>
-    public bool HasPath => Recorded.Path == Disk.Path;
+    public bool HasPath => Recorded.Path == Disk.Path || DiskPath.IsSame(Recorded.Path, Disk.Path);
 
     /// <summary>It has a signature or GUID that it had.</summary>
     public bool HasIdentity => Recorded.HasIdentityOf(Disk);
@@ -52,6 +52,89 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
         var buffer = new ReusedBuffer();
         return Record.Ranges(part => part == Part).SelectMany(range => Foreign(range, buffer.Take(range.Range.Length).Span));
     }
+
+    /// <summary>
+    /// Whether it is about this very disk, and not one that shares signature, GUIDs or serial numbers with it, as machines from one
+    /// master do: what it wrote stands here, or it is the same file, or it was taken back on the device that is where it was.
+    /// </summary>
+    /// <param name="younger">What was done to this disk after it: where that wrote, it must have found what this one left.</param>
+    public bool IsOfThisDisk(IReadOnlyList<RecordFit> younger)
+    {
+        if (Sameness == Sameness.Other || IsElsewhere) return false;
+        if (IsSameFile) return true;
+        if (State == RecordState.Undone) return IsSure && HasPath && IsAsBefore();
+        if (Recorded.Ranges.Count == 0) return IsSure || (HasPath && HasIdentity && !IsOtherFile);
+        return younger.All(CameBefore) && (BeginsToStand() || younger.Any(WasFoundBy)) && StandsBeside(younger);
+    }
+
+    /// <summary>Twins that were mended in the same way hold the same bytes; on one disk the second would have found the first.</summary>
+    private bool CameBefore(RecordFit younger) => SamePlaces(younger).All(pair => pair.Later.Before == pair.Earlier.After);
+
+    private bool WasFoundBy(RecordFit younger) =>
+        SamePlaces(younger).Any(pair => pair.Later.Before == pair.Earlier.After && pair.Earlier.Before != pair.Earlier.After);
+
+    private IEnumerable<(RecordedRange Earlier, RecordedRange Later)> SamePlaces(RecordFit younger) =>
+        from range in Recorded.Ranges
+        join later in younger.Recorded.Ranges on range.Range equals later.Range
+        select (range, later);
+
+    /// <summary>Whether all that it wrote stands, but for what was written over it since by those that are known.</summary>
+    private bool StandsBeside(IReadOnlyList<RecordFit> younger)
+    {
+        var over = younger.SelectMany(fit => fit.Recorded.Ranges).Select(range => range.Range).ToList();
+        try
+        {
+            return Foreign().All(at => over.Exists(range => range.Overlaps(new ByteRange(at, 1))));
+        }
+        catch (KeelException)
+        {
+            return false;
+        }
+    }
+
+    /// <summary>It is the image file that it was then.</summary>
+    internal bool IsSameFile => Recorded.Traits?.File is { } then && Disk.Traits.File == then && HasIdentity;
+
+    /// <summary>Whether something stands on the disk that the repair brought there.</summary>
+    public bool BeginsToStand() => AnyRange((range, now) =>
+        range.Range.ChecksumAfter != range.Range.ChecksumBefore && HasBytesOf(range, now));
+
+    private bool IsAsBefore() => !AnyRange((range, now) => Checksum.Of(now) != range.Range.ChecksumBefore);
+
+    /// <summary>Whether a part of a range holds what the repair wrote there, and did not hold it before.</summary>
+    private static bool HasBytesOf(RecordRange range, ReadOnlySpan<byte> now)
+    {
+        for (var at = 0; at < now.Length; at += CompareBytes)
+        {
+            var count = Math.Min(CompareBytes, now.Length - at);
+            var after = range.After.Span.Slice(at, count);
+            if (now.Slice(at, count).SequenceEqual(after) && !after.SequenceEqual(range.Before.Span.Slice(at, count))) return true;
+        }
+
+        return false;
+    }
+
+    private bool AnyRange(RangeTest test)
+    {
+        try
+        {
+            var buffer = new ReusedBuffer();
+            foreach (var range in Record.Ranges(part => part == Part))
+            {
+                var now = buffer.Take(range.Range.Length).Span;
+                Disk.Blocks.Read(range.Range.Start, now);
+                if (test(range, now)) return true;
+            }
+
+            return false;
+        }
+        catch (KeelException)
+        {
+            return false;
+        }
+    }
+
+    private delegate bool RangeTest(RecordRange range, ReadOnlySpan<byte> now);
 
     /// <summary>Whether both wrote to the same place.</summary>
     public bool Overlaps(RecordFit other) =>

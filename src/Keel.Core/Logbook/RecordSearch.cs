@@ -9,7 +9,15 @@ public static class RecordSearch
     public static RecordFit? Pending(LogbookContents logbook, DiskSeen disk) => Fits(logbook, disk)
         .FirstOrDefault(fit =>
             RepairRecord.IsBetween(fit.State)
-                && (fit.Sameness == Sameness.Sure || ((fit.HasPath || fit.HasIdentity) && fit.IsKnownToStand())));
+                && IsCutOffHere(fit));
+
+    /// <summary>
+    /// A disk with the identity of the one that was cut off may be another one: then something of the repair must stand on it. Only
+    /// the same device or file, or one that is where it was, may be cut off before the first byte.
+    /// </summary>
+    private static bool IsCutOffHere(RecordFit fit) => fit.Sameness == Sameness.Sure
+        || (fit.IsKnownToStand()
+            && ((fit.HasPath && fit.HasIdentity && !fit.IsOtherFile) || ((fit.HasPath || fit.HasIdentity) && fit.BeginsToStand())));
 
     /// <summary>The record of a repair of firmware variables that was cut off; null where there is none.</summary>
     public static RepairRecord? Pending(LogbookContents logbook, string variablesFolder) =>
@@ -39,10 +47,8 @@ public static class RecordSearch
     /// <summary>The repairs of a disk that were not taken back, the newest first.</summary>
     public static IReadOnlyList<RecordFit> NotTakenBack(LogbookContents logbook, DiskSeen disk) =>
     [
-        .. Fits(logbook, disk).Where(fit => fit.State == RecordState.Done
-            && fit.Record.Document.TakesBack is null
-            && (fit.IsSure || fit.HasPath || fit.HasIdentity)
-            && !IsTakenBack(logbook, fit))
+        .. OfThisDisk(logbook, disk).Where(fit =>
+            fit.State == RecordState.Done && fit.Record.Document.TakesBack is null && !IsTakenBack(logbook, fit))
     ];
 
     /// <summary>The part of one record that fits a disk best; null where none can be it.</summary>
@@ -51,15 +57,32 @@ public static class RecordSearch
         .OrderByDescending(fit => fit.IsSure).ThenByDescending(fit => fit.HasIdentity).ThenByDescending(fit => fit.HasPath)
         .FirstOrDefault();
 
-    /// <summary>
-    /// The records that may be about a disk, oldest first: it is surely theirs, or has the path or the identity that theirs had.
-    /// </summary>
+    /// <summary>The records of repairs of this very disk, oldest first.</summary>
     public static IReadOnlyList<RepairRecord> About(LogbookContents logbook, DiskSeen disk) =>
-        [.. logbook.Records.Where(record =>
-            Fits(
-                record,
-                disk).Any(fit =>
-                    fit.Sameness == Sameness.Sure || (fit.Sameness == Sameness.Possible && (fit.HasIdentity || fit.HasPath))))];
+        [.. OfThisDisk(logbook, disk).Select(fit => fit.Record).Distinct().Reverse()];
+
+    /// <summary>
+    /// The records of other disks that share signature, GUIDs or serial number with this one, as those from one master do.
+    /// </summary>
+    public static IReadOnlyList<RepairRecord> AboutTwins(LogbookContents logbook, DiskSeen disk)
+    {
+        var own = OfThisDisk(logbook, disk).Select(fit => fit.Record).ToHashSet();
+        return [.. Fits(logbook, disk).Where(fit => fit.HasIdentity).Select(fit => fit.Record).Distinct()
+            .Where(record => !own.Contains(record)).Reverse()];
+    }
+
+    /// <summary>What was done to this very disk, the newest first.</summary>
+    private static List<RecordFit> OfThisDisk(LogbookContents logbook, DiskSeen disk)
+    {
+        var found = new List<RecordFit>();
+        foreach (var fit in Fits(logbook, disk))
+        {
+            // What was taken back left nothing that an older one could have been covered by.
+            if (fit.IsOfThisDisk([.. found.Where(other => other.State == RecordState.Done)])) found.Add(fit);
+        }
+
+        return found;
+    }
 
     /// <summary>
     /// A take-back of a changed or questionable disk is a record of its own; what it took back no longer stands there.

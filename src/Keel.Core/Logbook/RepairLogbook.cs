@@ -6,7 +6,8 @@ namespace Keel.Core.Logbook;
 /// <summary>The folder with the records of all repairs.</summary>
 /// <param name="folder">The folder that it is kept in.</param>
 /// <param name="storage">How it reaches stable storage; null for this computer's files.</param>
-public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
+/// <param name="keyFolder">Where the key is kept that records are sealed with; null to seal none.</param>
+public sealed class RepairLogbook(string folder, IStableStorage? storage = null, string? keyFolder = null)
 {
     private const int SequenceDigits = 4;
     private static readonly string[] MemoryFormats = ["tmpfs", "ramfs", "overlay", "overlayfs", "rootfs"];
@@ -46,6 +47,9 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
         }
     }
 
+    /// <summary>The documents of one logbook, in bytes: more are not read, so that no logbook can eat the memory.</summary>
+    private const long MostDocumentBytes = 64 * 1024 * 1024;
+
     /// <summary>All records, oldest first, and those that can't be used.</summary>
     /// <exception cref="UnreadableException">The folder can't be read.</exception>
     public LogbookContents Read()
@@ -55,10 +59,14 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
         var unusable = new List<UnusableRecord>();
         try
         {
-            foreach (var record in Directory.GetDirectories(RecordsFolder).Order(StringComparer.Ordinal))
+            var read = 0L;
+            foreach (var record in Directory.GetDirectories(RecordsFolder).OrderDescending(StringComparer.Ordinal))
             {
                 try
                 {
+                    read += RepairRecord.DocumentBytes(record);
+                    if (read > MostDocumentBytes)
+                        throw new DamagedRecordException(System.IO.Path.GetFileName(record), "the logbook is too large to be read whole");
                     if (RepairRecord.TryRead(record, storage) is { } usable) records.Add(usable);
                 }
                 catch (DamagedRecordException e)
@@ -78,6 +86,13 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
 
         return new LogbookContents([.. records.OrderBy(record => record.Document.Sequence)], unusable);
     }
+
+    /// <summary>
+    /// Whether a record was written by keel on this computer, or from this stick; one from elsewhere may say anything, and is only
+    /// taken where people say so.
+    /// </summary>
+    public bool IsOwn(RepairRecord record) =>
+        keyFolder is not null && SealKey.Of(keyFolder, make: false) is { } key && record.IsSealedBy(key);
 
     /// <summary>All records that can be used, oldest first.</summary>
     public IReadOnlyList<RepairRecord> Records() => Read().Records;
@@ -101,7 +116,8 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null)
             while (!storage.CreateFolder(FolderOf(sequence, now))) sequence++;
             own = FolderOf(sequence, now);
             var id = System.IO.Path.GetFileName(own);
-            return RepairRecord.Create(own, storage, ranges, saved => describe(id, sequence, saved));
+            var key = keyFolder is null ? null : SealKey.Of(keyFolder, make: true);
+            return RepairRecord.Create(own, storage, key, ranges, saved => describe(id, sequence, saved));
         }
         catch (Exception e)
         {

@@ -1,3 +1,4 @@
+using System.Security.Cryptography;
 using System.Text.Json;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
@@ -8,6 +9,8 @@ namespace Keel.Core.Logbook;
 public sealed class RepairRecord
 {
     internal const string DocumentFile = "record.json", BeforeFile = "before.bin", AfterFile = "after.bin", StateFile = "state";
+    internal const string SpareRoomFile = "room", SealFile = "seal";
+    private const int SpareRoomBytes = 64 * 1024;
     private const long SmallFileLimit = 16 * 1024 * 1024;
     private readonly string folder;
     private readonly IStableStorage storage;
@@ -47,13 +50,17 @@ public sealed class RepairRecord
     /// <param name="storage">How bytes reach the disk that the logbook is on.</param>
     /// <param name="ranges">The bytes of every range, disk by disk; each is written as it comes.</param>
     /// <param name="describe">Makes the document from the ranges with their checksums.</param>
+    /// <param name="key">What it is sealed with; null for nothing.</param>
     internal static RepairRecord Create(
         string folder,
         IStableStorage storage,
+        SealKey? key,
         IEnumerable<RecordRange> ranges,
         Func<IReadOnlyList<RecordRange>, RecordDocument> describe)
     {
         var written = new List<RecordRange>();
+        using var sumBefore = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        using var sumAfter = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
         using (var before = storage.CreateFile(Path.Combine(folder, BeforeFile)))
         using (var after = storage.CreateFile(Path.Combine(folder, AfterFile)))
         {
@@ -61,6 +68,8 @@ public sealed class RepairRecord
             {
                 before.Append(range.Before.Span);
                 after.Append(range.After.Span);
+                sumBefore.AppendData(range.Before.Span);
+                sumAfter.AppendData(range.After.Span);
                 written.Add(range with { Before = default, After = default });
             }
 
@@ -71,6 +80,15 @@ public sealed class RepairRecord
         var document = describe(written);
         var bytes = JsonSerializer.SerializeToUtf8Bytes(document, RecordJson.Default.RecordDocument);
         WriteDurably(storage, Path.Combine(folder, DocumentFile), bytes);
+        var spare = new byte[SpareRoomBytes];
+        spare.AsSpan().Fill((byte)' ');
+        WriteDurably(storage, Path.Combine(folder, SpareRoomFile), spare);
+        if (key is not null)
+        {
+            var seal = key.Seal(SHA256.HashData(bytes), sumBefore.GetHashAndReset(), sumAfter.GetHashAndReset());
+            WriteDurably(storage, Path.Combine(folder, SealFile), seal);
+        }
+
         storage.FlushFolder(folder);
         storage.FlushFolder(Path.GetDirectoryName(folder)!);
         var states = new RecordStates(
@@ -81,12 +99,40 @@ public sealed class RepairRecord
             ]);
         var record = new RepairRecord(folder, storage, document, states);
         record.ReadBack(states.Document);
-        record.Become([], RecordState.Writing);
+        record.WriteState(states.ToBytes());
         return record;
+    }
+
+    /// <summary>
+    /// Whether it carries the sum that this key makes of it: it was written here, and nothing of it has changed since. False where it
+    /// can't be read.
+    /// </summary>
+    internal bool IsSealedBy(SealKey key)
+    {
+        try
+        {
+            var seal = HostFile.Read(Path.Combine(folder, SealFile), SHA256.HashSizeInBytes, followLink: false);
+            var sums = key.Seal(SHA256.HashData(ReadSmall(folder, DocumentFile)), SumOf(BeforeFile), SumOf(AfterFile));
+            return CryptographicOperations.FixedTimeEquals(seal, sums);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return false;
+        }
+    }
+
+    private byte[] SumOf(string name)
+    {
+        using var file = new FileStream(HostFile.Open(Path.Combine(folder, name), followLink: false), FileAccess.Read);
+        return SHA256.HashData(file);
     }
 
     /// <summary>Of a disk on which nothing is written nothing will have to be taken back.</summary>
     private static RecordState AtFirst(RecordedDisk disk) => disk.Ranges.Count > 0 ? RecordState.Writing : RecordState.Undone;
+
+    /// <summary>How long the document of a record is, in bytes; 0 where there is none.</summary>
+    internal static long DocumentBytes(string folder) =>
+        new FileInfo(Path.Combine(folder, DocumentFile)) is { Exists: true } file ? file.Length : 0;
 
     /// <summary>Reads a record; nothing where its folder was left before it counted.</summary>
     /// <exception cref="DamagedRecordException">It counts, and can't be read.</exception>
@@ -96,6 +142,7 @@ public sealed class RepairRecord
         try
         {
             if (!File.Exists(Path.Combine(folder, StateFile))) return null;
+            if (new DirectoryInfo(folder).LinkTarget is not null) throw new DamagedRecordException(id, "its folder is a link");
             var state = ReadSmall(folder, StateFile);
             if (RecordStates.FormatOf(state) is var format && format != RecordStates.Format)
             {
@@ -124,12 +171,56 @@ public sealed class RepairRecord
     internal void Become(IReadOnlyCollection<int> parts, RecordState state)
     {
         var next = states with { Parts = [.. states.Parts.Select((old, part) => parts.Contains(part) ? state : old)] };
+        try
+        {
+            WriteState(next.ToBytes());
+        }
+        catch (IOException) when (storage.GiveUp(Path.Combine(folder, SpareRoomFile)))
+        {
+            // Its room was kept for just that: a full logbook must not keep anybody from going back.
+            WriteState(next.ToBytes());
+        }
+        catch (IOException e)
+        {
+            throw new UnreadableException(
+                $"How far repair {Document.Id} came can't be written down, and nothing was written to the disk.",
+                $"The logbook can't be written: {e.Message}",
+                "Make room where the logbook is, and run the same command again.",
+                e);
+        }
+
+        states = next;
+    }
+
+    /// <summary>Forgets the record, of which nothing stands on any disk.</summary>
+    internal void Drop()
+    {
+        try
+        {
+            storage.DeleteFolder(folder);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            // What stays behind is taken back with the next undo: nothing of it differs from the disk.
+        }
+    }
+
+    private void WriteState(byte[] bytes)
+    {
         var target = Path.Combine(folder, StateFile);
         var fresh = HostFile.FreshBeside(target);
-        WriteDurably(storage, fresh, next.ToBytes());
+        try
+        {
+            WriteDurably(storage, fresh, bytes);
+        }
+        catch (IOException)
+        {
+            storage.GiveUp(fresh);
+            throw;
+        }
+
         storage.Rename(fresh, target);
         storage.FlushFolder(folder);
-        states = next;
     }
 
     /// <summary>The saved bytes of the parts asked for, checked; the others are passed over.</summary>

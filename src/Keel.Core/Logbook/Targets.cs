@@ -46,6 +46,21 @@ internal sealed class Targets : IDisposable
         return other;
     }
 
+    /// <summary>Has room kept for what is going to be written, where a target lies on a file system that could be full.</summary>
+    /// <exception cref="RefusedException">There is none.</exception>
+    public void KeepRoom(int part, IEnumerable<ByteRange> ranges)
+    {
+        if (disks[part] is not DiskFile file) return;
+        foreach (var range in ranges) file.KeepRoom(range);
+    }
+
+    /// <summary>Writes what differs, and nothing else: what stands there already needs neither room nor wear.</summary>
+    public void WriteWhereOther(int part, long start, ReadOnlySpan<byte> bytes, Span<byte> now)
+    {
+        disks[part].Read(start, now);
+        if (!now.SequenceEqual(bytes)) disks[part].Write(start, bytes);
+    }
+
     /// <summary>Flushes, and lets what is read next come from the devices.</summary>
     public void FlushAndForget()
     {

@@ -86,6 +86,17 @@ public sealed record Plan(
             findings.AddRange(walk.Findings.Where(late => findings.TrueForAll(known => known.Id != late.Id)));
         }
 
+        if (walk.Verdict == Verdict.Broken && steps.Find(IsPutFirst) is { } first)
+        {
+            // Nothing is put first in the firmware's order as long as the chain behind it stays broken: the machine may start otherwise.
+            var rest = For(machine, terms, declined.Append(first.Id).ToHashSet());
+            return rest with
+            {
+                Refused = [.. rest.Refused, new Refusal(first.Link, first.FindingId, Remark.Of("left.chain-stays-broken"))],
+                Declined = declined
+            };
+        }
+
         // An error of the disk that showed only while the repair was tried is told first all the same.
         findings = [.. ReadErrorFindings.Of(machine), .. findings.Where(finding => finding.Kind != ReadErrorFindings.Kind)];
         var left =
@@ -116,6 +127,9 @@ public sealed record Plan(
             Remake = more => ForRequests(machine, acts, more)
         };
     }
+
+    private static bool IsPutFirst(Step step) => step.FindingId == Chain.Checks.FirmwareEntryCheck.Missing.Id
+        || step.FindingId == Chain.Checks.FirmwareEntryCheck.OrderWrong.Id;
 
     private static Finding? FirstMendable(Walk walk, Func<StepId, bool> isDealtWith) =>
         walk.Findings.FirstOrDefault(finding =>

@@ -36,6 +36,8 @@ internal sealed class RecordingStorage(StorageTrace trace) : IStableStorage
         trace.Add(new StorageCall(StorageCallKind.Rename, from) { Target = to });
     }
 
+    public bool GiveUp(string path) => real.GiveUp(path);
+
     public void DeleteFolder(string path)
     {
         real.DeleteFolder(path);

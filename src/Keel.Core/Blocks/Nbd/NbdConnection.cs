@@ -1,4 +1,5 @@
 using System.Buffers.Binary;
+using System.Diagnostics;
 using System.Net.Sockets;
 using System.Runtime.CompilerServices;
 using System.Text;
@@ -10,11 +11,21 @@ namespace Keel.Core.Blocks.Nbd;
 internal sealed class NbdConnection : IDisposable
 {
     private const int SecondsToWait = 30, MostOptionBytes = 64 * 1024;
+
+    /// <summary>
+    /// All waiting together: so many seconds, and one more for so many bytes that came. Who sends a byte now and then does not hold a
+    /// command up for ever, and a slow line has its time.
+    /// </summary>
+    private const int SecondsInAll = 90, BytesASecond = 32 * 1024;
+
     private const uint OptionGo = 7, ReplyAck = 1, ReplyInfo = 3, FirstError = 0x80000000;
     private const uint FixedNewstyle = 1, NoZeros = 2;
     private const ushort InfoExport = 0, InfoBlockSize = 3;
     private readonly NbdAddress address;
     private readonly Socket socket;
+    private readonly Stopwatch waiting = new();
+    private long received;
+    private TimeSpan answerBy;
     private ulong cookie;
 
     private NbdConnection(NbdAddress address, Socket socket)
@@ -68,6 +79,7 @@ internal sealed class NbdConnection : IDisposable
                 At = BigUInt64.Of((ulong)at),
                 Length = BigUInt32.Of((uint)length)
             };
+            BeginAnswer();
             Send(request);
             if (data.Length > 0) Send(data);
             var reply = Receive<NbdReplyRecord>();
@@ -137,6 +149,7 @@ internal sealed class NbdConnection : IDisposable
 
     private void Greet()
     {
+        BeginAnswer();
         const ulong hello = 0x4E42444D41474943;                 // "NBDMAGIC"
         if (Receive<BigUInt64>().Value != hello || Receive<BigUInt64>().Value != NbdOptionRecord.MarkValue)
             throw Failed("it speaks another protocol, or an old form of this one", null);
@@ -222,11 +235,20 @@ internal sealed class NbdConnection : IDisposable
     {
         while (bytes.Length > 0)
         {
+            waiting.Start();
             var got = socket.Receive(bytes);
+            waiting.Stop();
             if (got == 0) throw Failed("it closed the connection", null);
             bytes = bytes[got..];
+            received += got;
+            if (bytes.Length > 0 && waiting.Elapsed > answerBy) throw Failed($"an answer took longer than {SecondsToWait} seconds", null);
+            if (waiting.Elapsed.TotalSeconds > SecondsInAll + (received / BytesASecond))
+                throw Failed("it answers too slowly to be worked with", null);
         }
     }
+
+    /// <summary>An answer must be whole in its time, however small the pieces that it comes in.</summary>
+    private void BeginAnswer() => answerBy = waiting.Elapsed + TimeSpan.FromSeconds(SecondsToWait);
 
     private static string Name(NbdAddress address) =>
         address.Socket ?? (address.Port == 0 ? address.Host! : $"{address.Host}:{address.Port}");

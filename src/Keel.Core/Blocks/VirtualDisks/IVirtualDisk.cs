@@ -10,6 +10,13 @@ public interface IVirtualDisk : IWritableBlocks
     /// <exception cref="Errors.UnreadableException">It is damaged.</exception>
     void CheckTable();
 
+    /// <summary>
+    /// Looks for all that would keep it from being written, so that it is refused before anything begins: a saved machine, a log that
+    /// can't be used, a damaged table.
+    /// </summary>
+    /// <exception cref="Errors.KeelException">It can't be written.</exception>
+    void RefuseUnwritable();
+
     /// <summary>The first place from the given one on, in bytes, that may hold anything but zeros.</summary>
     long NextData(long offsetBytes);
 }

@@ -74,13 +74,13 @@ internal sealed class VhdDisk : IVirtualDisk
     public void Write(long offsetBytes, ReadOnlySpan<byte> data)
     {
         this.CheckRange(offsetBytes, data.Length);
+        BeginWriting();
         if (contents.Header is null)
         {
             file.Write(offsetBytes, data);
             return;
         }
 
-        BeginWriting();
         while (data.Length > 0)
         {
             var within = (int)(offsetBytes % blockBytes);
@@ -212,9 +212,15 @@ internal sealed class VhdDisk : IVirtualDisk
     private void BeginWriting()
     {
         if (isChecked) return;
+        RefuseUnwritable();
+        isChecked = true;
+    }
+
+    /// <inheritdoc/>
+    public void RefuseUnwritable()
+    {
         if (contents.Footer.SavedState != 0) throw VirtualDiskErrors.Saved();
         CheckTable();
-        isChecked = true;
     }
 
     /// <inheritdoc/>

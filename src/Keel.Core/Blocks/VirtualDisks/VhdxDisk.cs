@@ -176,13 +176,7 @@ internal sealed class VhdxDisk : IVirtualDisk
     private void BeginWriting()
     {
         if (isWriting) return;
-        var header = headers.Current;
-        if (header.LogBytes < MiB
-            || header.LogAt % MiB != 0
-            || header.LogAt < MiB
-            || header.LogAt > (ulong)file.LengthBytes - MiB)
-            throw VirtualDiskErrors.Damaged("VHDX", "its log is not where the header says");
-        CheckTable();
+        RefuseUnwritable();
         if (pending.Count > 0) Replay();
         tables = new CachedBlocks(file, limitBlocks: 256);
         view = file;
@@ -193,6 +187,18 @@ internal sealed class VhdxDisk : IVirtualDisk
             LogId = Guid.Empty
         });
         isWriting = true;
+    }
+
+    /// <inheritdoc/>
+    public void RefuseUnwritable()
+    {
+        var header = headers.Current;
+        if (header.LogBytes < MiB
+            || header.LogAt % MiB != 0
+            || header.LogAt < MiB
+            || header.LogAt > (ulong)file.LengthBytes - MiB)
+            throw VirtualDiskErrors.Damaged("VHDX", "its log is not where the header says");
+        CheckTable();
     }
 
     private void Replay()

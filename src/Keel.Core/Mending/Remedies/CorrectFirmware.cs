@@ -22,7 +22,17 @@ internal sealed class CorrectFirmware : IRemedy
         var variables = machine.Variables!;
         var entries = StartEntry.Of(machine);
         if (finding.Kind == FirmwareEntryCheck.Missing)
-            return Attempt.Done(FirmwareRequests.AddWindows(machine, FirmwareRequests.UsualTitle, last: false, finding.Id));
+        {
+            // A disk of this computer that was not named may be what it starts from: its entry keeps its place before the new one.
+            var startsElsewhere = entries.Any(entry => entry is
+            {
+                Place: not null,
+                Option: { IsActive: true, HardDrive: not null },
+                Target: StartTarget.NotJudged
+            });
+            return Attempt.Done(FirmwareRequests.AddWindows(machine, FirmwareRequests.UsualTitle, startsElsewhere, finding.Id));
+        }
+
         if (finding.Kind == FirmwareEntryCheck.Stale)
         {
             var stale = FirmwareEntryCheck.StaleOf(machine, entries);

@@ -82,6 +82,12 @@ internal sealed unsafe class NtfsLibrary
         Unnamed = Get(library, "AT_UNNAMED");
     }
 
+    /// <summary>
+    /// Sees to it that volumes can be judged at all: without the library every one of them would look as if its files were gone.
+    /// </summary>
+    /// <exception cref="UnreadableException">It isn't installed, or is one that keel can't use.</exception>
+    public static void Require() => _ = Load();
+
     /// <summary>Loads the library; the system keeps it loaded, so a second call is cheap.</summary>
     /// <exception cref="UnreadableException">It isn't installed, or is one whose structures keel does not know.</exception>
     public static NtfsLibrary Load()
