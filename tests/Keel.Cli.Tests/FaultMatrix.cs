@@ -74,7 +74,7 @@ internal static class FaultMatrix
 
         var again = await disk.Json(0, "mend", "--yes");
         again.GetProperty("plan").GetArrayLength().ShouldBe(0);
-        if (!isUsual) await KeelProgram.Must(0, "undo", disk.Path, "--yes", "--logbook", scratch["logbook"]);
+        if (!isUsual) await disk.Undo();
         (await disk.Hash()).ShouldBe(before);
         MatrixRow.Write(
             fault,

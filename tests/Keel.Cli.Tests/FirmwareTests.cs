@@ -99,10 +99,17 @@ public sealed class FirmwareTests
             System.IO.Path.Combine(disk.Variables, $"BootOrder-{Global}"),
             [7, 0, 0, 0, 9, 0],
             TestContext.Current.CancellationToken);
-        var (code, _, error) = await KeelProgram.Run("undo", disk.Path, "--yes", "--logbook", scratch["logbook"]);
+        var (code, _, error) = await KeelProgram.Run(
+            "undo",
+            disk.Path,
+            "--variables",
+            disk.Variables,
+            "--yes",
+            "--logbook",
+            scratch["logbook"]);
         code.ShouldBe(4);
         error.ShouldContain("BootOrder");
-        await KeelProgram.Must(0, "undo", disk.Path, "--yes", "--even-if-changed", "--logbook", scratch["logbook"]);
+        await disk.Undo("--even-if-changed");
     }
 
     [Theory]

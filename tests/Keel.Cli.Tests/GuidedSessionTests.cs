@@ -16,7 +16,7 @@ public sealed class GuidedSessionTests
         var before = await Images.Hash(await KeelProgram.Practice(scratch, "preferred-dangling"));
         await using var terminal = await Terminal80.Open(scratch);
         await Begin(terminal, "disk.img");
-        await terminal.Type("1");
+        await terminal.Type("1", "Enter");
         await terminal.Type("c0000034", "Enter");
         var found = await terminal.Until(screen => screen.Contains("What next?", StringComparison.Ordinal));
         found.ShouldContain("BROKEN at manager-entry");
@@ -33,7 +33,7 @@ public sealed class GuidedSessionTests
         mended.ShouldContain("SOUND");
         mended.ShouldNotContain("mend it: the plan");
 
-        await terminal.Type(NumberOf(mended, "take a repair back"));
+        await terminal.Type(NumberOf(mended, "take a repair back"), "Enter");
         await terminal.Until(screen => screen.Contains("Take it back?", StringComparison.Ordinal));
         await terminal.Type("y", "Enter");
         await terminal.Until(screen => screen.Contains("that the repair wrote", StringComparison.Ordinal)
@@ -53,7 +53,7 @@ public sealed class GuidedSessionTests
         var before = await Images.Hash(await KeelProgram.Practice(scratch, "mbr-code-wiped"));
         await using var terminal = await Terminal80.Open(scratch);
         await Begin(terminal, "disk.img");
-        await terminal.Type("2");
+        await terminal.Type("2", "Enter");
         await terminal.Until(screen => screen.Contains("leave keel", StringComparison.Ordinal));
         await terminal.Type(key);
         (await terminal.Until(screen => screen.TrimEnd().EndsWith("ready>", StringComparison.Ordinal))).ShouldContain(words);
@@ -128,7 +128,7 @@ public sealed class GuidedSessionTests
     private static async Task TypePath(Terminal80 terminal, string path)
     {
         var screen = await terminal.Until(text => text.TrimEnd().EndsWith("type it", StringComparison.Ordinal));
-        await terminal.Type(NumberOf(screen, "type it"));
+        await terminal.Type(NumberOf(screen, "type it"), "Enter");
         await terminal.Until(text => text.TrimEnd().EndsWith("Path:", StringComparison.Ordinal));
         await terminal.Type(path, "Enter");
     }

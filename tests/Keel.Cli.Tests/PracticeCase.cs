@@ -38,6 +38,13 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
     public Task<string> Must(int exitCode, string command, params string[] more) =>
         KeelProgram.Must(exitCode, [.. command.Split(' '), Path, .. With(), .. more]);
 
+    /// <summary>Takes the last repair back, of the disk and of its firmware's variables.</summary>
+    public Task<string> Undo(params string[] more)
+    {
+        string[] variables = Directory.Exists(Variables) ? ["--variables", Variables] : [];
+        return KeelProgram.Must(0, ["undo", Path, "--yes", .. variables, "--logbook", scratch["logbook"], .. more]);
+    }
+
     /// <summary>
     /// Before the mend: whether the firmware reaches the boot manager where it should be. Gives what was seen, in words.
     /// </summary>

@@ -155,13 +155,36 @@ public sealed class PromptTests
         (await Tool.Run("bash", "-c", $"{KeelProgram.Path} survey {disk} > /dev/full 2> /dev/full")).ExitCode.ShouldBe(3);
     }
 
-    private static async Task<(int Code, string Output)> Answer(Scratch scratch, string command, string answers)
+    [Fact]
+    public async Task What_was_typed_ahead_agrees_to_nothing()
     {
-        var (code, output, _) = await Tool.Run(
-            "bash",
-            "-c",
-            $"printf '{answers}' | timeout 30 script -qec '{KeelProgram.Path} {command} --logbook {scratch["logbook"]}' "
-                + "/dev/null");
-        return (code, output);
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "store-missing");
+        var before = await Images.Hash(disk);
+        var command = $"stty -echo; printf ready?; sleep 1; {KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}";
+        var (code, output) = await Answers.Give(command, "y\\n", "n\\n");
+        code.ShouldBe(4, output);
+        (await Images.Hash(disk)).ShouldBe(before);
     }
+
+    [Fact]
+    public async Task A_digit_selects_and_enter_takes_it()
+    {
+        using var scratch = new Scratch();
+        await KeelProgram.Practice(scratch, "store-missing");
+        await using var terminal = await Terminal80.Open(scratch);
+        await terminal.Type("-l", "keel");
+        await terminal.Type("Enter");
+        var first = await terminal.Until(screen => screen.TrimEnd().EndsWith("type it", StringComparison.Ordinal));
+        var number = first.Split('\n').Last(line => line.Contains("type it", StringComparison.Ordinal)).Trim('>', ' ')[..1];
+        await terminal.Type(number);
+        await terminal.Until(screen => screen.Contains($"> {number}", StringComparison.Ordinal));
+        await Task.Delay(300, TestContext.Current.CancellationToken);
+        (await terminal.Until(_ => true)).ShouldNotContain("Path:", Case.Sensitive);
+        await terminal.Type("Enter");
+        await terminal.Until(screen => screen.TrimEnd().EndsWith("Path:", StringComparison.Ordinal));
+    }
+
+    private static Task<(int Code, string Output)> Answer(Scratch scratch, string command, string answers) =>
+        Answers.Give($"{KeelProgram.Path} {command} --logbook {scratch["logbook"]}", answers);
 }

@@ -20,11 +20,11 @@ public sealed class RescueMediumTests
             [.. RescueMachine.Stick(RescueMachine.Image), "-drive", $"format=raw,file={disk},if=ide"]))
         {
             await Begin(machine);
-            await machine.Type("1");
+            await machine.Type("1\n");
             await machine.Type("c000000f\n");
             await machine.UntilScreen("1  mend it");
             await Picture(machine, "rescue-found.png");
-            await machine.Type("1");
+            await machine.Type("1\n");
             await machine.UntilScreen("[y]es / [n]o");
             await machine.Type("y\n");
             await machine.UntilScreen("Written, read back, and walked again.");
@@ -126,9 +126,9 @@ public sealed class RescueMediumTests
         {
             await Begin(machine, keyboard: "3");
             await machine.UntilScreen("can be taken back after a restart");
-            await machine.Type("2");
+            await machine.Type("2\n");
             await machine.UntilScreen("1  mend it");
-            await machine.Type("1");
+            await machine.Type("1\n");
             await machine.UntilScreen("[y]es / [n]o");
             await machine.Type("z\n");
             await machine.UntilScreen("Written, read back, and walked again.");

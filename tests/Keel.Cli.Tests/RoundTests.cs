@@ -11,6 +11,35 @@ public sealed class RoundTests
     private const string Logbook = "--logbook";
 
     [Fact]
+    public async Task A_page_has_every_name_once_and_every_bar()
+    {
+        using var scratch = new Scratch();
+        foreach (var fault in (string[])["none", "store-missing", "mbr-code-wiped", "manager-missing"])
+            await KeelProgram.Practice(scratch, fault, $"{fault}.img");
+        string[] disks = [.. Directory.GetFiles(scratch.Folder, "*.img")];
+        await KeelProgram.Must(0, ["round", .. disks, "--out", scratch["round"]]);
+        await KeelProgram.Must(0, "round", "tally", scratch["round"], "--out", scratch["page.html"]);
+        var page = await File.ReadAllTextAsync(scratch["page.html"], TestContext.Current.CancellationToken);
+        var names = System.Text.RegularExpressions.Regex.Matches(page, " id=\"([^\"]*)\"").Select(match => match.Groups[1].Value).ToList();
+        names.ShouldBeUnique();
+        names.Count.ShouldBeGreaterThan(3);
+        foreach (var meant in System.Text.RegularExpressions.Regex.Matches(page, "url\\(#([^)]*)\\)").Select(match => match.Groups[1].Value))
+            names.ShouldContain(meant);
+    }
+
+    [Fact]
+    public async Task A_round_in_parts_takes_names_with_blanks()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "none", "a disk.img");
+        await File.WriteAllTextAsync(scratch["a list"], $"{disk}\n", TestContext.Current.CancellationToken);
+        var script = Path.Combine(KeelProgram.Root(), "rounds", "parallel");
+        await Tool.MustAgree("env", $"KEEL={KeelProgram.Path}", script, scratch["a list"], scratch["pa r; touch x"], "2");
+        Directory.GetFiles(scratch["pa r; touch x"], "*.jsonl").Length.ShouldBe(2);
+        Directory.GetFileSystemEntries(scratch.Folder).Length.ShouldBe(3);
+    }
+
+    [Fact]
     public async Task Every_target_gets_one_line_and_what_is_bad_stops_nothing()
     {
         using var scratch = new Scratch();

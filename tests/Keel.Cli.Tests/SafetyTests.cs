@@ -46,9 +46,8 @@ public sealed class SafetyTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "preferred-dangling");
         var before = await Images.Hash(disk);
-        var command = $"printf '{answers.Replace("\n", "\\n", StringComparison.Ordinal)}\\n' | script -qec "
-            + $"'{KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}' /dev/null";
-        var (code, output, _) = await Tool.Run("bash", "-c", command);
+        var command = $"{KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}";
+        var (code, output) = await Answers.Give(command, answers.Replace("\n", "\\n", StringComparison.Ordinal) + "\\n");
         code.ShouldBe(exitCode, output);
         ((await Images.Hash(disk)) != before).ShouldBe(writes, output);
         if (answers.StartsWith('s')) output.ShouldContain("bytes)");
@@ -60,10 +59,9 @@ public sealed class SafetyTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "entry-stale-volume");
         await Tool.MustAgree("bash", "-c", $"dd if=/dev/zero of={disk} bs=440 count=1 conv=notrunc status=none");
-        var (_, output, _) = await Tool.Run(
-            "bash",
-            "-c",
-            $"printf 'n\\ny\\ny\\n' | script -qec '{KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}' /dev/null");
+        var (_, output) = await Answers.Give(
+            $"{KeelProgram.Path} mend {disk} --logbook {scratch["logbook"]}",
+            "n\\ny\\ny\\n");
         output.ShouldContain("mbr-code: Write new code");
         var left = await KeelProgram.Json(1, "diagnose", disk);
         left

@@ -5,7 +5,7 @@ using Keel.Tests;
 namespace Keel.Cli.Tests;
 
 /// <summary>Recovery media: written, read back, and judged by sgdisk, sfdisk, fsck.fat and mtools.</summary>
-public sealed class StickTests
+public sealed partial class StickTests
 {
     private const int MiB = 1024 * 1024;
 
@@ -153,6 +153,92 @@ public sealed class StickTests
             .Contains(word, StringComparison.Ordinal)).ShouldBeTrue(error);
         (await Images.Hash(stick)).ShouldBe(before);
     }
+
+    [Theory]
+    [InlineData("hard link")]
+    [InlineData("link")]
+    [InlineData("chain")]
+    public async Task The_image_itself_is_refused_by_any_other_name(string kind)
+    {
+        using var scratch = new Scratch();
+        File.Copy(RescueMachine.Image, scratch["image"]);
+        var before = await Images.Hash(scratch["image"]);
+        if (kind == "hard link") await Tool.MustAgree("ln", scratch["image"], scratch["stick.img"]);
+        else File.CreateSymbolicLink(scratch["stick.img"], kind == "link" ? "image" : "middle");
+        if (kind == "chain") File.CreateSymbolicLink(scratch["middle"], "../" + Path.GetFileName(scratch.Folder) + "/image");
+        var (code, _, error) = await KeelProgram.Run("stick", "write", scratch["image"], scratch["stick.img"], "--erase", "stick.img");
+        code.ShouldBe(2);
+        error.ShouldContain("It is the image itself");
+        (await Images.Hash(scratch["image"])).ShouldBe(before);
+    }
+
+    [Fact]
+    public async Task What_is_not_shown_to_be_a_stick_is_not_taken_for_one()
+    {
+        using var scratch = new Scratch();
+        var stick = Blank(scratch, 160);
+        var (made, loop, _) = await Tool.Run("losetup", "--find", "--show", stick);
+        Assert.SkipWhen(made != 0, "no loop devices here");
+        try
+        {
+            var before = await Images.Hash(stick);
+            await Tool.Run("mknod", scratch["alias"], "b", "7", loop.Trim()[^1..]);
+            foreach (var name in File.Exists(scratch["alias"]) ? (string[])[loop.Trim(), scratch["alias"]] : [loop.Trim()])
+            {
+                var word = Path.GetFileName(name);
+                var (code, _, error) = await KeelProgram.Run("stick", "write", RescueMachine.Image, name, "--erase", word);
+                code.ShouldBe(4, error);
+                error.ShouldContain("nothing shows that it is a");
+            }
+
+            (await Images.Hash(stick)).ShouldBe(before);
+        }
+        finally
+        {
+            await Tool.Run("losetup", "--detach", loop.Trim());
+        }
+    }
+
+    [Fact]
+    public async Task The_medium_has_all_that_its_prompt_and_its_page_name()
+    {
+        var root = Path.Combine(KeelProgram.Root(), "dist", "medium", "root");
+        var prompt = await File.ReadAllTextAsync(Path.Combine(root, "etc", "prompt"), TestContext.Current.CancellationToken);
+        var page = await File.ReadAllTextAsync(
+            Path.Combine(KeelProgram.Root(), "docs", "stick.md"),
+            TestContext.Current.CancellationToken);
+        var at = page.IndexOf("There, `man keel`", StringComparison.Ordinal);
+        at.ShouldBeGreaterThan(0);
+        var named = Named().Matches(page[at..page.IndexOf("\n\n", at, StringComparison.Ordinal)])
+            .Select(match => match.Groups["name"].Value)
+            .Concat(prompt.Split('\n').SelectMany(line => line.Split("  ", StringSplitOptions.RemoveEmptyEntries))
+                .SelectMany(words => words.Split(", "))
+                .Select(words => words.Trim().Split(' ')[0])
+                .Where(word => word.Length > 0 && !prompt.Contains($"  {word} of ", StringComparison.Ordinal)))
+            .Distinct()
+            .ToList();
+        string[] words = ["man", "keyboard", "sfdisk", "cfdisk", "smartctl", "fsck.fat", "ntfsfix", "mount", "ddrescue", "reboot", "poweroff"];
+        foreach (var name in words)
+        {
+            named.ShouldContain(name);
+            string[] places = [Path.Combine(root, "bin", name), Path.Combine(root, "sbin", name)];
+            places.Any(place => Path.Exists(place) || new FileInfo(place).LinkTarget is not null).ShouldBeTrue(name);
+        }
+
+        foreach (var name in Named().Matches(page[at..page.IndexOf("\n\n", at, StringComparison.Ordinal)])
+            .Select(match => match.Groups["name"].Value))
+        {
+            string[] places = [Path.Combine(root, "bin", name), Path.Combine(root, "sbin", name)];
+            places.Any(place => Path.Exists(place) || new FileInfo(place).LinkTarget is not null).ShouldBeTrue(name);
+        }
+
+        foreach (var script in (string[])["bin/man", "bin/keyboard", "sbin/session", "sbin/start", "lib/keel-medium"])
+            await Tool.MustAgree("sh", "-n", Path.Combine(root, script));
+        File.Exists(Path.Combine(root, "usr/share/man/keel")).ShouldBeTrue();
+    }
+
+    [System.Text.RegularExpressions.GeneratedRegex("`(?<name>[a-z0-9.]+)[^`]*`")]
+    private static partial System.Text.RegularExpressions.Regex Named();
 
     private static Task<string> Write(string stick, string? image = null) =>
         KeelProgram.Must(0, "stick", "write", image ?? RescueMachine.Image, stick, "--erase", "stick.img");

@@ -28,7 +28,7 @@ public sealed class WindowsTests
         found.GetProperty("verdictAfterPlan").GetString().ShouldBe("sound");
         (await disk.Json(0, "mend", "--yes")).GetProperty("after").GetProperty("verdict").GetString().ShouldBe("sound");
         await disk.OthersAgree();
-        await KeelProgram.Must(0, "undo", disk.Path, "--yes", "--logbook", scratch["logbook"]);
+        await disk.Undo();
         (await disk.Hash()).ShouldBe(before);
     }
 

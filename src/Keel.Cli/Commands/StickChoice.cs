@@ -83,7 +83,7 @@ internal sealed class StickChoice(Output output)
         output.Message("");
         if (!isShown) output.Message($"{disk!.Path} is not shown to be a removable disk: it may be one that is built in.");
         var what = isShown ? word : $"its serial number ({output.Escape(word)})";
-        if (output.AskLine($"All of this is lost for good. Type {what} to go on:") != word) throw Declined();
+        if (output.AskLine($"All of this is lost for good. Type {what} to go on:", anew: true) != word) throw Declined();
     }
 
     private static RefusedException NotShown(ComputerDisk disk, string why) => new(

@@ -16,7 +16,7 @@ internal sealed class ChoiceMenu(Output output)
         if (choices.Count > Most) throw new ArgumentException($"A menu has {Most} choices at most.", nameof(choices));
         output.Message("");
         output.Message(question);
-        return CanMove ? output.Answered(() => AskByKeys(choices)) : AskByNumber(choices);
+        return CanMove ? output.Answered(() => AskByKeys(choices), anew: true) : AskByNumber(choices);
     }
 
     /// <summary>Shows a menu until something leads out of it.</summary>

@@ -201,15 +201,18 @@ internal sealed class Output
     }
 
     /// <summary>
-    /// Waits for somebody's answer: nothing is shown as being done meanwhile, and what was typed before the question was there does
-    /// not answer it.
+    /// Waits for somebody's answer; nothing is shown as being done meanwhile.
     /// </summary>
-    public T Answered<T>(Func<T> ask)
+    /// <param name="ask">Asks.</param>
+    /// <param name="anew">
+    /// Whether something is written then: what was typed before the question was there does not answer it.
+    /// </param>
+    public T Answered<T>(Func<T> ask, bool anew)
     {
         working?.Pause();
         try
         {
-            DropTypedAhead();
+            if (anew) DropTypedAhead();
             return ask();
         }
         finally
@@ -259,7 +262,7 @@ internal sealed class Output
     /// mean no.
     /// </summary>
     /// <param name="choices">Such as "[y]es / [n]o"; they stand in the last line, which is never folded.</param>
-    public char Ask(string question, string choices) => Answered(() => AskNow(question, choices));
+    public char Ask(string question, string choices) => Answered(() => AskNow(question, choices), anew: true);
 
     private char AskNow(string question, string choices)
     {
@@ -278,7 +281,9 @@ internal sealed class Output
     }
 
     /// <summary>Asks for a line on standard error; null where the input has ended.</summary>
-    public string? AskLine(string question) => Answered(() => AskLineNow(question));
+    /// <param name="question">What is asked.</param>
+    /// <param name="anew">Whether something is written then, so that what was typed before does not count.</param>
+    public string? AskLine(string question, bool anew = false) => Answered(() => AskLineNow(question), anew);
 
     private string? AskLineNow(string question)
     {
