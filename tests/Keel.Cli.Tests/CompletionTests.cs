@@ -29,7 +29,8 @@ public sealed class CompletionTests
         var words = isOne ? [expected] : expected.Split(' ', StringSplitOptions.RemoveEmptyEntries);
         foreach (var word in words) offered.ShouldContain(word);
         if (words.Length == 0) offered.ShouldBeEmpty();
-        offered.Any(word => word.StartsWith('-')).ShouldBe(line.Contains("--vol", StringComparison.Ordinal) && !line.EndsWith(' '));
+        offered.Any(
+            word => word.StartsWith('-')).ShouldBe(line.Contains("--vol", StringComparison.Ordinal) && !line.EndsWith(' '));
     }
 
     [Fact]
@@ -65,7 +66,9 @@ public sealed class CompletionTests
             await using var terminal = await Terminal80.Open(scratch, shell);
             Script(scratch["bin/show"], $"printf '<%s>' \"$@\" > {scratch["out"]}");
             await Load(terminal, shell);
-            await terminal.Type("-l", $"keel store prefer 'my disk.img' {title[..3].Replace("'", "\\'", StringComparison.Ordinal)}");
+            await terminal.Type(
+                "-l",
+                $"keel store prefer 'my disk.img' {title[..3].Replace("'", "\\'", StringComparison.Ordinal)}");
             await terminal.Type("Tab");
             await terminal.Until(screen => screen.Contains(title == Harmful ? "PWNED" : "lines", StringComparison.Ordinal));
             File.Exists(scratch["PWNED"]).ShouldBeFalse("the title was carried out while it was completed");

@@ -3,7 +3,9 @@ using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>Programs and libraries that keel needs: they end with it, are taken from the system's folders, and are missed aloud.</summary>
+/// <summary>
+/// Programs and libraries that keel needs: they end with it, are taken from the system's folders, and are missed aloud.
+/// </summary>
 public sealed class HelperTests
 {
     [Fact]
@@ -38,12 +40,18 @@ public sealed class HelperTests
         await Tool.MustAgree("qemu-img", "convert", "-O", "qcow2", raw, scratch["disk.qcow2"]);
         foreach (var name in (string[])["qemu-nbd", "mkntfs", "setsid"])
         {
-            await File.WriteAllTextAsync(scratch[name], $"#!/bin/sh\ntouch {scratch["PWNED"]}\n", TestContext.Current.CancellationToken);
+            await File.WriteAllTextAsync(
+                scratch[name],
+                $"#!/bin/sh\ntouch {scratch["PWNED"]}\n",
+                TestContext.Current.CancellationToken);
             File.SetUnixFileMode(scratch[name], UnixFileMode.UserRead | UnixFileMode.UserExecute);
         }
 
         foreach (var command in (string[])["survey disk.qcow2", "drill new none --out fresh.img"])
-            await Tool.MustAgree("sh", "-c", $"cd {scratch.Folder} && PATH=.:{scratch.Folder}:$PATH {KeelProgram.Path} {command}");
+            await Tool.MustAgree(
+                "sh",
+                "-c",
+                $"cd {scratch.Folder} && PATH=.:{scratch.Folder}:$PATH {KeelProgram.Path} {command}");
         File.Exists(scratch["PWNED"]).ShouldBeFalse();
     }
 
@@ -59,7 +67,8 @@ public sealed class HelperTests
         var words = command
             .Replace("DISK", disk, StringComparison.Ordinal)
             .Replace("OUT", scratch["out"], StringComparison.Ordinal);
-        var hide = "for f in $(find /usr/lib /lib -name 'libntfs-3g.so*' -type f); do mount --bind /dev/null $f || exit 77; done; ";
+        const string found = "$(find /usr/lib /lib -name 'libntfs-3g.so*' -type f)";
+        const string hide = $"for f in {found}; do mount --bind /dev/null $f || exit 77; done; ";
         var (code, output, error) = await Tool.Run("unshare", "-m", "sh", "-c", $"{hide} exec {KeelProgram.Path} {words}");
         Assert.SkipWhen(code is 77 or 1 && error.Contains("unshare", StringComparison.Ordinal), "nothing can be mounted here");
         code.ShouldBe(3, output + error);
@@ -104,7 +113,7 @@ public sealed class HelperTests
             peer, _ = listener.accept()
             def drip(data):
                 for byte in data:
-                    peer.sendall(bytes([byte])); time.sleep(1)
+                    peer.sendall(bytes([byte])); time.sleep(3)
             hello = b"NBDMAGICIHAVEOPT" + struct.pack(">H", 3)
             if sys.argv[1] == "hello": drip(hello * 20)
             peer.sendall(hello); peer.recv(4); time.sleep(0.5); peer.recv(1024)
@@ -112,10 +121,10 @@ public sealed class HelperTests
             peer.sendall(mark + struct.pack(">III", 7, 3, 12) + struct.pack(">HQH", 0, 1 << 30, 1))
             peer.sendall(mark + struct.pack(">III", 7, 1, 0))
             request = peer.recv(28)
-            peer.sendall(struct.pack(">II", 0x67446698, 0) + request[8:16])
-            drip(bytes(4096))
+            drip(struct.pack(">II", 0x67446698, 0) + request[8:16])
             """;
-        using var process = Process.Start(new ProcessStartInfo("python3", ["-c", server, when]) { RedirectStandardOutput = true, UseShellExecute = false })!;
+        using var process = Process.Start(
+            new ProcessStartInfo("python3", ["-c", server, when]) { RedirectStandardOutput = true, UseShellExecute = false })!;
         try
         {
             var port = await process.StandardOutput.ReadLineAsync(TestContext.Current.CancellationToken);
@@ -123,7 +132,7 @@ public sealed class HelperTests
             var (code, _, error) = await Tool.Run("timeout", "60", KeelProgram.Path, "survey", $"nbd://127.0.0.1:{port}/");
             code.ShouldBe(3, error);
             clock.Elapsed.TotalSeconds.ShouldBeLessThan(55);
-            error.ShouldContain("30 seconds");
+            error.ShouldContain("took longer than");
         }
         finally
         {

@@ -89,15 +89,21 @@ public sealed class RecordTrustTests
 
         var documents = new List<JsonNode>();
         foreach (var folder in folders)
-            documents.Add(JsonNode.Parse(await File.ReadAllTextAsync(Path.Combine(folder, "record.json"), TestContext.Current.CancellationToken))!);
-        var disks = documents[0].AsObject().First(pair => pair.Key.Equals("disks", StringComparison.OrdinalIgnoreCase)).Value!.AsArray();
-        var more = documents[1].AsObject().First(pair => pair.Key.Equals("disks", StringComparison.OrdinalIgnoreCase)).Value!.AsArray();
+            documents.Add(JsonNode.Parse(
+                await File.ReadAllTextAsync(Path.Combine(folder, "record.json"), TestContext.Current.CancellationToken))!);
+        var disks = documents[0].AsObject().First(
+            pair => pair.Key.Equals("disks", StringComparison.OrdinalIgnoreCase)).Value!.AsArray();
+        var more = documents[1].AsObject().First(
+            pair => pair.Key.Equals("disks", StringComparison.OrdinalIgnoreCase)).Value!.AsArray();
         disks.Add(more[0]!.DeepClone());
         var bytes = Encoding.UTF8.GetBytes(documents[0].ToJsonString());
         await File.WriteAllBytesAsync(Path.Combine(folders[0], "record.json"), bytes, TestContext.Current.CancellationToken);
         var body = $"keel record 2\ndocument {Core.Blocks.Checksum.Of(bytes)}\npart done\npart done\n";
         var sum = Core.Blocks.Checksum.Of(Encoding.ASCII.GetBytes(body));
-        await File.WriteAllTextAsync(Path.Combine(folders[0], "state"), $"{body}sum {sum}\n", TestContext.Current.CancellationToken);
+        await File.WriteAllTextAsync(
+            Path.Combine(folders[0], "state"),
+            $"{body}sum {sum}\n",
+            TestContext.Current.CancellationToken);
         Directory.Delete(folders[1], recursive: true);
     }
 
@@ -112,12 +118,16 @@ public sealed class RecordTrustTests
         var disk = await KeelProgram.Practice(scratch, "store-missing");
         await Keel(scratch, "home", 0, "mend", disk, "--yes");
         var path = Directory.GetFiles(scratch["logbook"], name, SearchOption.AllDirectories).ShouldHaveSingleItem();
-        foreach (var make in (string[][])[["mkfifo", path], ["ln", "-s", "/dev/zero", path], ["ln", "-s", "/etc/passwd", path], ["mkdir", path]])
+        string[] link = ["ln", "-s"];
+        string[][] makes = [["mkfifo", path], [.. link, "/dev/zero", path], [.. link, "/etc/passwd", path], ["mkdir", path]];
+        foreach (var make in makes)
         {
             if (Directory.Exists(path)) Directory.Delete(path);
             else File.Delete(path);
             await Tool.MustAgree(make[0], make[1..]);
-            var (code, _, _) = await Tool.Run("timeout", ["20", KeelProgram.Path, "undo", disk, "--yes", "--logbook", scratch["logbook"]]);
+            var (code, _, _) = await Tool.Run(
+                "timeout",
+                ["20", KeelProgram.Path, "undo", disk, "--yes", "--logbook", scratch["logbook"]]);
             code.ShouldBeInRange(2, 5, string.Join(' ', make));
         }
     }
@@ -126,7 +136,10 @@ public sealed class RecordTrustTests
         Convert.ToHexString(System.Security.Cryptography.SHA256.HashData(await File.ReadAllBytesAsync(path)));
 
     /// <summary>keel as on a computer of its own: what seals records is kept in its state folder.</summary>
-    private static Task<(int ExitCode, string Output, string Error)> Run(Scratch scratch, string computer, params string[] words) =>
+    private static Task<(
+        int ExitCode,
+        string Output,
+        string Error)> Run(Scratch scratch, string computer, params string[] words) =>
         Tool.Run("env", [$"XDG_STATE_HOME={scratch[computer]}", KeelProgram.Path, .. words, "--logbook", scratch["logbook"]]);
 
     private static async Task<string> Keel(Scratch scratch, string computer, int exitCode, params string[] words)

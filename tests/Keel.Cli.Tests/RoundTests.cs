@@ -20,10 +20,14 @@ public sealed class RoundTests
         await KeelProgram.Must(0, ["round", .. disks, "--out", scratch["round"]]);
         await KeelProgram.Must(0, "round", "tally", scratch["round"], "--out", scratch["page.html"]);
         var page = await File.ReadAllTextAsync(scratch["page.html"], TestContext.Current.CancellationToken);
-        var names = System.Text.RegularExpressions.Regex.Matches(page, " id=\"([^\"]*)\"").Select(match => match.Groups[1].Value).ToList();
+        var names = System.Text.RegularExpressions.Regex.Matches(
+            page,
+            " id=\"([^\"]*)\"").Select(match => match.Groups[1].Value).ToList();
         names.ShouldBeUnique();
         names.Count.ShouldBeGreaterThan(3);
-        foreach (var meant in System.Text.RegularExpressions.Regex.Matches(page, "url\\(#([^)]*)\\)").Select(match => match.Groups[1].Value))
+        foreach (var meant in System.Text.RegularExpressions.Regex.Matches(
+            page,
+            "url\\(#([^)]*)\\)").Select(match => match.Groups[1].Value))
             names.ShouldContain(meant);
     }
 

@@ -3,7 +3,8 @@ using Keel.Tests;
 namespace Keel.Cli.Tests;
 
 /// <summary>
-/// Machines from one master image share signature, GUIDs and serial numbers: what was done to one of them is never told of another.
+/// Machines from one master image share signature, GUIDs and serial numbers: what was done to one of them is never told of
+/// another.
 /// </summary>
 public sealed class SharedIdentityTests
 {
@@ -16,7 +17,8 @@ public sealed class SharedIdentityTests
         File.Copy(mended, untouched);
         await Keel(scratch, 0, "mend", mended, "--yes");
 
-        (await Keel(scratch, 0, "logbook", untouched)).ShouldContain("Not listed: 1 repair of other disks with the same identity");
+        (await Keel(scratch, 0, "logbook", untouched)).ShouldContain(
+            "Not listed: 1 repair of other disks with the same identity");
         (await Keel(scratch, 1, "report", untouched, "--out", scratch["twin.md"])).ShouldNotContain("repair");
         (await File.ReadAllTextAsync(scratch["twin.md"], TestContext.Current.CancellationToken)).ShouldNotContain("worked on");
         var (code, _, error) = await Run(scratch, "undo", untouched, "--yes");
@@ -72,7 +74,10 @@ public sealed class SharedIdentityTests
     {
         var state = Directory.GetFiles(scratch["logbook"], "state", SearchOption.AllDirectories).ShouldHaveSingleItem();
         var text = await File.ReadAllTextAsync(state, TestContext.Current.CancellationToken);
-        var body = text[..text.LastIndexOf("sum ", StringComparison.Ordinal)].Replace("part done", "part writing", StringComparison.Ordinal);
+        var body = text[..text.LastIndexOf("sum ", StringComparison.Ordinal)].Replace(
+            "part done",
+            "part writing",
+            StringComparison.Ordinal);
         var sum = Core.Blocks.Checksum.Of(System.Text.Encoding.ASCII.GetBytes(body));
         await File.WriteAllTextAsync(state, $"{body}sum {sum}\n", TestContext.Current.CancellationToken);
     }

@@ -70,7 +70,9 @@ public sealed class SpecialFileTests
         var disk = new PracticeCase(scratch, "none", "uefi");
         await disk.Make();
         await Make(scratch, kind, Path.Combine(disk.Variables, "Boot0007-8be4df61-93ca-11d2-aa0d-00e098032b8c"));
-        var (code, _, error) = await Tool.Run("timeout", ["20", KeelProgram.Path, "firmware", "list", disk.Path, "--variables", disk.Variables]);
+        var (code, _, error) = await Tool.Run(
+            "timeout",
+            ["20", KeelProgram.Path, "firmware", "list", disk.Path, "--variables", disk.Variables]);
         code.ShouldBe(3);
         System.Text.RegularExpressions.Regex.Replace(error, @"\s+", " ").ShouldContain("is no variable of a firmware");
     }
@@ -118,7 +120,8 @@ public sealed class SpecialFileTests
         await KeelProgram.Must(0, "files", "take", disk, @"2:\Windows\System32\config\SYSTEM", scratch["hive"]);
         await KeelProgram.Must(0, "report", disk, "--out", scratch["report.html"]);
         const UnixFileMode owner = UnixFileMode.UserRead | UnixFileMode.UserWrite;
-        foreach (var name in (string[])["store", "hive", "report.html"]) File.GetUnixFileMode(scratch[name]).ShouldBe(owner, name);
+        foreach (
+            var name in (string[])["store", "hive", "report.html"]) File.GetUnixFileMode(scratch[name]).ShouldBe(owner, name);
     }
 
     private static async Task Make(Scratch scratch, string kind, string path)

@@ -41,7 +41,9 @@ public sealed class ForeignFileTests
     public void A_text_that_names_one_elsewhere_is_refused(string lines)
     {
         using var scratch = Room();
-        File.WriteAllBytes(scratch["images/nested"], Sparse(capacity: 0, textSector: 1, lines.Replace("nested", "link", StringComparison.Ordinal) + "\n" + Flat));
+        File.WriteAllBytes(
+            scratch["images/nested"],
+            Sparse(capacity: 0, textSector: 1, lines.Replace("nested", "link", StringComparison.Ordinal) + "\n" + Flat));
         WriteText(scratch, lines);
         ShouldGiveNothing(scratch, FileFormat.Vmdk);
     }
@@ -53,7 +55,9 @@ public sealed class ForeignFileTests
     public void A_header_without_a_size_is_refused(long capacity, long textSector)
     {
         using var scratch = Room();
-        File.WriteAllBytes(scratch["images/disk"], Sparse(capacity, textSector, Flat.Replace("SECRET", scratch["outside/secret"], StringComparison.Ordinal)));
+        File.WriteAllBytes(
+            scratch["images/disk"],
+            Sparse(capacity, textSector, Flat.Replace("SECRET", scratch["outside/secret"], StringComparison.Ordinal)));
         ShouldGiveNothing(scratch, FileFormat.Vmdk);
     }
 
@@ -94,7 +98,19 @@ public sealed class ForeignFileTests
     {
         using var scratch = Room();
         var backing = name.Replace("SECRET", scratch["outside/secret"], StringComparison.Ordinal);
-        await Tool.MustAgree("qemu-img", "create", "-q", "-f", "qcow2", "-u", "-b", backing, "-F", "raw", scratch["images/disk"], "4M");
+        await Tool.MustAgree(
+            "qemu-img",
+            "create",
+            "-q",
+            "-f",
+            "qcow2",
+            "-u",
+            "-b",
+            backing,
+            "-F",
+            "raw",
+            scratch["images/disk"],
+            "4M");
         if (format != "raw") await Replace(scratch["images/disk"], "raw", format);
         ShouldGiveNothing(scratch, FileFormat.Qcow2);
     }
@@ -108,7 +124,16 @@ public sealed class ForeignFileTests
         using var scratch = Room();
         const string made = "0123456789012345678901234567890123456789";
         var image = scratch["images/disk"];
-        await Tool.MustAgree("qemu-img", "create", "-q", "-f", "qcow2", "-o", $"data_file={scratch["images/" + made]},data_file_raw=on", image, "4M");
+        await Tool.MustAgree(
+            "qemu-img",
+            "create",
+            "-q",
+            "-f",
+            "qcow2",
+            "-o",
+            $"data_file={scratch["images/" + made]},data_file_raw=on",
+            image,
+            "4M");
         var bytes = await File.ReadAllBytesAsync(image, TestContext.Current.CancellationToken);
         var old = scratch["images/" + made];
         var at = bytes.AsSpan().IndexOf(Encoding.ASCII.GetBytes(old));
@@ -131,7 +156,9 @@ public sealed class ForeignFileTests
     {
         using var scratch = Room();
         string[] more = form.Length > 0 ? ["-o", $"subformat={form}"] : [];
-        await Tool.MustAgree("qemu-img", ["convert", "-f", "raw", "-O", format, .. more, scratch["images/beside"], scratch["images/disk one.vmdk"]]);
+        await Tool.MustAgree(
+            "qemu-img",
+            ["convert", "-f", "raw", "-O", format, .. more, scratch["images/beside"], scratch["images/disk one.vmdk"]]);
         using (var disk = Usual.OpenForWriting(scratch["images/disk one.vmdk"]))
         {
             disk.ReadBytes(0, 4).ShouldBe([7, 7, 7, 7]);
@@ -140,7 +167,9 @@ public sealed class ForeignFileTests
         }
 
         await Tool.MustAgree("qemu-img", "convert", "-O", "raw", scratch["images/disk one.vmdk"], scratch["after"]);
-        (await File.ReadAllBytesAsync(scratch["after"], TestContext.Current.CancellationToken))[(2 * MiB)..((2 * MiB) + 4)].ShouldBe([1, 2, 3, 4]);
+        (await File.ReadAllBytesAsync(
+            scratch["after"],
+            TestContext.Current.CancellationToken))[(2 * MiB)..((2 * MiB) + 4)].ShouldBe([1, 2, 3, 4]);
     }
 
     [Fact]
@@ -163,7 +192,15 @@ public sealed class ForeignFileTests
     public async Task A_form_that_can_only_be_read_is_refused_before_anything_is_written()
     {
         using var scratch = Room();
-        await Tool.MustAgree("qemu-img", "convert", "-O", "vmdk", "-o", "subformat=streamOptimized", scratch["images/beside"], scratch["images/disk"]);
+        await Tool.MustAgree(
+            "qemu-img",
+            "convert",
+            "-O",
+            "vmdk",
+            "-o",
+            "subformat=streamOptimized",
+            scratch["images/beside"],
+            scratch["images/disk"]);
         Usual.Open(scratch["images/disk"]).Dispose();
         Should.Throw<RefusedException>(() => Usual.OpenForWriting(scratch["images/disk"])).Why.ShouldContain("packed");
     }

@@ -7,7 +7,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>File systems without room: what can be refused is refused before anything begins, and the way back is always open.</summary>
+/// <summary>
+/// File systems without room: what can be refused is refused before anything begins, and the way back is always open.
+/// </summary>
 public sealed class FullRoomTests
 {
     private const string Name = "practice.img";
@@ -93,7 +95,11 @@ public sealed class FullRoomTests
     private static TakeBack Work(RepairLogbook logbook, string path)
     {
         using var disk = DiskFile.Open(path);
-        var seen = new DiskSeen(path, new MemoryBlocks(disk.ReadBytes(0, (int)disk.LengthBytes)), DiskIdentity.OfMbr(1), disk.Traits);
+        var seen = new DiskSeen(
+            path,
+            new MemoryBlocks(disk.ReadBytes(0, (int)disk.LengthBytes)),
+            DiskIdentity.OfMbr(1),
+            disk.Traits);
         var record = logbook.Records().ShouldHaveSingleItem();
         return new TakeBack(record, [new RecordFit(record, 0, seen)], null);
     }
@@ -112,7 +118,10 @@ public sealed class FullRoomTests
 
         public void ReadBack(long offsetBytes, Span<byte> buffer) => disk.ReadBack(offsetBytes, buffer);
 
-        public void Write(long offsetBytes, ReadOnlySpan<byte> data) => throw new UnreadableException("It can't be written.", "", "");
+        public void Write(long offsetBytes, ReadOnlySpan<byte> data) => throw new UnreadableException(
+            "It can't be written.",
+            "",
+            "");
 
         public void Flush() => disk.Flush();
     }

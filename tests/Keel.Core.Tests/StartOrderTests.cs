@@ -86,16 +86,22 @@ public sealed class StartOrderTests
         var plan = Plan.For(broken, RepairTerms.Usual);
         plan.After.Verdict.ShouldBe(Verdict.Broken);
         plan.Steps.ShouldNotContain(step => step.FindingId == "firmware-entry-missing");
-        plan.Refused.ShouldContain(left => left.FindingId == "firmware-entry-missing" && left.Why.Id == "left.chain-stays-broken");
+        plan.Refused.ShouldContain(
+            left => left.FindingId == "firmware-entry-missing" && left.Why.Id == "left.chain-stays-broken");
         plan.Changes.Variables.ShouldBeNull();
     }
 
-    /// <summary>A disk that starts, with the firmware's variables; and one that was in it before, with a store that leads nowhere.</summary>
+    /// <summary>
+    /// A disk that starts, with the firmware's variables; and one that was in it before, with a store that leads nowhere.
+    /// </summary>
     private static async Task MakeTwo(Scratch scratch)
     {
         PracticeDisk.Make(scratch[Old], new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("none"));
         await Tool.MustAgree("sgdisk", "--randomize-guids", scratch[Old]);
-        PracticeDisk.Make(scratch[Current], new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("firmware-entry-missing"));
+        PracticeDisk.Make(
+            scratch[Current],
+            new PracticeSpec { Firmware = FirmwareKind.Uefi },
+            Faults.Find("firmware-entry-missing"));
         Directory.Delete(PracticeVariables.FolderFor(scratch[Current]), recursive: true);
         Directory.CreateDirectory(PracticeVariables.FolderFor(scratch[Current]));
     }

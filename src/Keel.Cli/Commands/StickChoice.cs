@@ -91,7 +91,7 @@ internal sealed class StickChoice(Output output)
         why,
         disk.Traits.Serial is null
             ? "Name a removable disk; without a name keel lists them."
-            : "Name a removable disk; or, if this one is meant, agree with --erase and its serial number ('keel survey' shows it).");
+            : "Name a removable disk; or, if this one is meant, agree with --erase and its serial number.");
 
     private static RefusedException Declined() => new(
         "Nothing was written.",

@@ -5,7 +5,9 @@ using Keel.Core.Errors;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>Which words fit next on a command line: commands, options, or the values of one; never two of these at once.</summary>
+/// <summary>
+/// Which words fit next on a command line: commands, options, or the values of one; never two of these at once.
+/// </summary>
 internal sealed class Suggestions(CommandTree tree)
 {
     /// <summary>Options and arguments that name something of this computer, by what the help calls it.</summary>
@@ -53,7 +55,9 @@ internal sealed class Suggestions(CommandTree tree)
         }
     }
 
-    /// <summary>The names of options that may stand here: those that were typed already only where they may be repeated.</summary>
+    /// <summary>
+    /// The names of options that may stand here: those that were typed already only where they may be repeated.
+    /// </summary>
     private static string[] NamesOf(ParseResult parsed) =>
     [
         .. OptionsOf(parsed)

@@ -3,6 +3,7 @@ using System.Text.Json;
 using Keel.Cli.Views.Json;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Microsoft.Win32.SafeHandles;
 
 namespace Keel.Cli.Rounds;
 
@@ -107,10 +108,26 @@ internal sealed class RoundLedger : IDisposable
     /// <summary>The lines of such a file, as far as they are whole.</summary>
     public static IEnumerable<RoundLineDocument> Read(string path)
     {
-        using var file = new FileStream(HostFile.Open(path), FileAccess.Read);
+        using var file = new FileStream(Opened(path), FileAccess.Read);
         foreach (var (line, _) in Lines(file))
         {
             if (Parse(line) is { } entry) yield return entry;
+        }
+    }
+
+    private static SafeFileHandle Opened(string path)
+    {
+        try
+        {
+            return HostFile.Open(path);
+        }
+        catch (IOException e)
+        {
+            throw new UnreadableException(
+                $"The round in {path} can't be read.",
+                $"The system says: {e.Message}.",
+                "Name the folder that was given to 'keel round' with --out.",
+                e);
         }
     }
 

@@ -1,8 +1,8 @@
 namespace Keel.Cli.Terminal;
 
 /// <summary>
-/// Offers a few numbered choices: a number or the arrow keys select one, Enter takes it, everywhere alike. Where the terminal can't move its cursor, or keys
-/// don't come one by one, a number is typed and Enter.
+/// Offers a few numbered choices: a number or the arrow keys select one, Enter takes it, everywhere alike. Where the terminal
+/// can't move its cursor, or keys don't come one by one, a number is typed and Enter.
 /// </summary>
 internal sealed class ChoiceMenu(Output output)
 {

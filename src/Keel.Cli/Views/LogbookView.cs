@@ -33,8 +33,8 @@ internal sealed class LogbookView(Output output)
         foreach (var record in records)
         {
             ShowOne(record, heading: null);
-            if (!logbook.IsOwn(record))
-                output.Paragraph("from elsewhere: it does not carry the seal of this computer, or this stick", indent: 4, hang: 2);
+            if (logbook.IsOwn(record)) continue;
+            output.Paragraph("from elsewhere: it does not carry the seal of this computer, or this stick", indent: 4, hang: 2);
         }
 
         ShowTwins(twins);
@@ -50,7 +50,9 @@ internal sealed class LogbookView(Output output)
         }
     }
 
-    /// <summary>Machines from one master share signatures and serial numbers: their repairs are one line, with their paths.</summary>
+    /// <summary>
+    /// Machines from one master share signatures and serial numbers: their repairs are one line, with their paths.
+    /// </summary>
     private void ShowTwins(IReadOnlyList<RepairRecord> twins)
     {
         const int mostPaths = 3;

@@ -33,8 +33,8 @@ public static class ComputerDisks
     }
 
     /// <summary>
-    /// Any block device, also one that is built on others or made up by the kernel, by whatever path it is reached; null for what is
-    /// none, or has no size.
+    /// Any block device, also one that is built on others or made up by the kernel, by whatever path it is reached; null for
+    /// what is none, or has no size.
     /// </summary>
     public static ComputerDisk? Of(string path) => DiskPath.FolderOf(path) is { } folder ? Describe(folder) : null;
 

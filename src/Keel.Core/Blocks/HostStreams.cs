@@ -6,8 +6,8 @@ public static class HostStreams
     private const int Count = 3;
 
     /// <summary>
-    /// Gives those that whoever started keel had closed a place to go: else the next file that is opened gets their numbers, and what
-    /// is printed is written to it. The runtime has opened files of its own by then, so the program begins once more.
+    /// Gives those that whoever started keel had closed a place to go: else the next file that is opened gets their numbers,
+    /// and what is printed is written to it. The runtime has opened files of its own by then, so the program begins once more.
     /// </summary>
     public static void OpenMissing()
     {

@@ -8,7 +8,8 @@ internal static partial class LinuxNative
 {
     /// <summary>Error numbers of Linux (errno.h) that keel tells apart.</summary>
     public const int NotPermitted = 1, NoSuchFile = 2, IoError = 5, TryAgain = 11, AccessDenied = 13, Busy = 16, Exists = 17,
-        InvalidArgument = 22, NoSpace = 28, ReadOnlyFileSystem = 30, NoLocks = 37, NotImplemented = 38, NoData = 61, NotSupported = 95;
+        InvalidArgument = 22, NoSpace = 28, ReadOnlyFileSystem = 30, NoLocks = 37, NotImplemented = 38, NoData = 61,
+        NotSupported = 95;
 
     private const ulong BlockDeviceSize = 0x80081272;       // BLKGETSIZE64
     private const ulong BlockDeviceSectorSize = 0x1268;     // BLKSSZGET
@@ -113,8 +114,8 @@ internal static partial class LinuxNative
     }
 
     /// <summary>
-    /// Starts this program again in its own place, with what takes everything and gives nothing under these numbers. Comes back only
-    /// where that can't be done.
+    /// Starts this program again in its own place, with what takes everything and gives nothing under these numbers. Comes back
+    /// only where that can't be done.
     /// </summary>
     public static void BeginAgainWithNothing(IEnumerable<int> numbers)
     {
@@ -141,7 +142,9 @@ internal static partial class LinuxNative
         _ = FlushTerminal(0, whatCame);
     }
 
-    /// <summary>A path with every link in it followed, "." and ".." gone, as the kernel does it; null where it leads nowhere.</summary>
+    /// <summary>
+    /// A path with every link in it followed, "." and ".." gone, as the kernel does it; null where it leads nowhere.
+    /// </summary>
     public static string? FullPath(string path)
     {
         var memory = RealPath(path, 0);
@@ -162,9 +165,8 @@ internal static partial class LinuxNative
     public static SafeFileHandle OpenEmptied(string path)
     {
         const uint asVariables = 0x1A4;                         // 0644
-        var handle = new SafeFileHandle(
-            Open(path, OpenWriteOnly | OpenCloseOnExec | OpenCreate | OpenTruncate | OpenNoLink | OpenWithoutWaiting, asVariables),
-            ownsHandle: true);
+        var how = OpenWriteOnly | OpenCloseOnExec | OpenCreate | OpenTruncate | OpenNoLink | OpenWithoutWaiting;
+        var handle = new SafeFileHandle(Open(path, how, asVariables), ownsHandle: true);
         return !handle.IsInvalid ? handle : throw Failed($"{path} can't be written");
     }
 
@@ -196,7 +198,9 @@ internal static partial class LinuxNative
     public static SafeFileHandle OpenUnclaimed(string path) =>
         new(Open(path, OpenReadOnly | OpenCloseOnExec | OpenExclusive, 0), ownsHandle: true);
 
-    /// <summary>Creates a file that only its owner may read and write; never in the place of another, or through a link.</summary>
+    /// <summary>
+    /// Creates a file that only its owner may read and write; never in the place of another, or through a link.
+    /// </summary>
     /// <exception cref="IOException">Something of that name is there, or the kernel refuses.</exception>
     public static SafeFileHandle CreatePrivate(string path)
     {
@@ -281,8 +285,8 @@ internal static partial class LinuxNative
     }
 
     /// <summary>
-    /// Has a file's range stand on room of its own, so that writing to it can't fail for want of it. False where there is none left;
-    /// true too where the file system has no way to promise it.
+    /// Has a file's range stand on room of its own, so that writing to it can't fail for want of it. False where there is none
+    /// left; true too where the file system has no way to promise it.
     /// </summary>
     public static bool HasRoom(SafeHandle file, long start, long length)
     {

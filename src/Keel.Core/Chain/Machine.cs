@@ -135,8 +135,8 @@ public sealed class Machine : IDisposable
     }
 
     /// <summary>
-    /// The disk that the firmware's order starts comes first, whichever was named first. Where a disk inside the first one is meant, the
-    /// order stays.
+    /// The disk that the firmware's order starts comes first, whichever was named first. Where a disk inside the first one is
+    /// meant, the order stays.
     /// </summary>
     private static List<MachineDisk> FirstTheStarted(List<MachineDisk> disks, FirmwareVariables? variables, DiskTerms terms)
     {
@@ -179,7 +179,11 @@ public sealed class Machine : IDisposable
                 }
             }
 
-            return new Machine(FirstTheStarted(disks, variables, opening), variables) { StartsThrough = startsThrough, Terms = opening };
+            return new Machine(FirstTheStarted(disks, variables, opening), variables)
+            {
+                StartsThrough = startsThrough,
+                Terms = opening
+            };
         }
         catch
         {

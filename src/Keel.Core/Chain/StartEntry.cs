@@ -72,8 +72,8 @@ public sealed record StartEntry(ushort Number, LoadOption? Option, int? Place, S
     }
 
     /// <summary>
-    /// The EFI system partition that the firmware starts Windows from, on whichever disk: the one that the first entry of its order
-    /// names whose partition is here; null where none is named, or no variables are known.
+    /// The EFI system partition that the firmware starts Windows from, on whichever disk: the one that the first entry of its
+    /// order names whose partition is here; null where none is named, or no variables are known.
     /// </summary>
     internal static DiskVolume? SystemVolumeOf(FirmwareVariables? variables, IReadOnlyList<MachineDisk> disks)
     {

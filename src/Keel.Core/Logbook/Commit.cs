@@ -61,7 +61,8 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         }
         catch (StoppedHalfwayException e) when (!wrote && e.InnerException is KeelException why && IsAsBefore(record, targets))
         {
-            // The disk was never touched: a record of it would ask for an undo, or for a finish that fails the same way, for ever.
+            // The disk was never touched: a record of it would ask for an undo, or for a finish that fails the same way, for
+            // ever.
             record.Drop();
             ExceptionDispatchInfo.Throw(why);
         }

@@ -54,10 +54,12 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
     }
 
     /// <summary>
-    /// Whether it is about this very disk, and not one that shares signature, GUIDs or serial numbers with it, as machines from one
-    /// master do: what it wrote stands here, or it is the same file, or it was taken back on the device that is where it was.
+    /// Whether it is about this very disk, and not one that shares signature, GUIDs or serial numbers with it, as machines from
+    /// one master do: what it wrote stands here, or it is the same file, or it was taken back on the device that is where it
+    /// was.
     /// </summary>
-    /// <param name="younger">What was done to this disk after it: where that wrote, it must have found what this one left.</param>
+    /// <param name="younger">What was done to this disk after it: where that wrote, it must have found what this one
+    /// left.</param>
     public bool IsOfThisDisk(IReadOnlyList<RecordFit> younger)
     {
         if (Sameness == Sameness.Other || IsElsewhere) return false;
@@ -67,7 +69,9 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
         return younger.All(CameBefore) && (BeginsToStand() || younger.Any(WasFoundBy)) && StandsBeside(younger);
     }
 
-    /// <summary>Twins that were mended in the same way hold the same bytes; on one disk the second would have found the first.</summary>
+    /// <summary>
+    /// Twins that were mended in the same way hold the same bytes; on one disk the second would have found the first.
+    /// </summary>
     private bool CameBefore(RecordFit younger) => SamePlaces(younger).All(pair => pair.Later.Before == pair.Earlier.After);
 
     private bool WasFoundBy(RecordFit younger) =>
@@ -108,7 +112,8 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
         {
             var count = Math.Min(CompareBytes, now.Length - at);
             var after = range.After.Span.Slice(at, count);
-            if (now.Slice(at, count).SequenceEqual(after) && !after.SequenceEqual(range.Before.Span.Slice(at, count))) return true;
+            var before = range.Before.Span.Slice(at, count);
+            if (now.Slice(at, count).SequenceEqual(after) && !after.SequenceEqual(before)) return true;
         }
 
         return false;

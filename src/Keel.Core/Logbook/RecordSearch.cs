@@ -12,12 +12,13 @@ public static class RecordSearch
                 && IsCutOffHere(fit));
 
     /// <summary>
-    /// A disk with the identity of the one that was cut off may be another one: then something of the repair must stand on it. Only
-    /// the same device or file, or one that is where it was, may be cut off before the first byte.
+    /// A disk with the identity of the one that was cut off may be another one: then something of the repair must stand on it.
+    /// Only the same device or file, or one that is where it was, may be cut off before the first byte.
     /// </summary>
     private static bool IsCutOffHere(RecordFit fit) => fit.Sameness == Sameness.Sure
         || (fit.IsKnownToStand()
-            && ((fit.HasPath && fit.HasIdentity && !fit.IsOtherFile) || ((fit.HasPath || fit.HasIdentity) && fit.BeginsToStand())));
+            && ((fit.HasPath && fit.HasIdentity && !fit.IsOtherFile)
+                || ((fit.HasPath || fit.HasIdentity) && fit.BeginsToStand())));
 
     /// <summary>The record of a repair of firmware variables that was cut off; null where there is none.</summary>
     public static RepairRecord? Pending(LogbookContents logbook, string variablesFolder) =>

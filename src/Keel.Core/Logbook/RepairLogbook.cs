@@ -66,7 +66,11 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null,
                 {
                     read += RepairRecord.DocumentBytes(record);
                     if (read > MostDocumentBytes)
-                        throw new DamagedRecordException(System.IO.Path.GetFileName(record), "the logbook is too large to be read whole");
+                    {
+                        var id = System.IO.Path.GetFileName(record);
+                        throw new DamagedRecordException(id, "the logbook is too large to be read whole");
+                    }
+
                     if (RepairRecord.TryRead(record, storage) is { } usable) records.Add(usable);
                 }
                 catch (DamagedRecordException e)
@@ -88,8 +92,8 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null,
     }
 
     /// <summary>
-    /// Whether a record was written by keel on this computer, or from this stick; one from elsewhere may say anything, and is only
-    /// taken where people say so.
+    /// Whether a record was written by keel on this computer, or from this stick; one from elsewhere may say anything, and is
+    /// only taken where people say so.
     /// </summary>
     public bool IsOwn(RepairRecord record) =>
         keyFolder is not null && SealKey.Of(keyFolder, make: false) is { } key && record.IsSealedBy(key);

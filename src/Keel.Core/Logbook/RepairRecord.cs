@@ -104,8 +104,8 @@ public sealed class RepairRecord
     }
 
     /// <summary>
-    /// Whether it carries the sum that this key makes of it: it was written here, and nothing of it has changed since. False where it
-    /// can't be read.
+    /// Whether it carries the sum that this key makes of it: it was written here, and nothing of it has changed since. False
+    /// where it can't be read.
     /// </summary>
     internal bool IsSealedBy(SealKey key)
     {

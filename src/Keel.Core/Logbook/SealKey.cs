@@ -4,8 +4,8 @@ using Keel.Core.Blocks;
 namespace Keel.Core.Logbook;
 
 /// <summary>
-/// What only this computer, or this stick, knows: records that carry a sum made with it were written here. A logbook can come from
-/// anywhere, and its records say where bytes are to be written.
+/// What only this computer, or this stick, knows: records that carry a sum made with it were written here. A logbook can come
+/// from anywhere, and its records say where bytes are to be written.
 /// </summary>
 public sealed class SealKey
 {

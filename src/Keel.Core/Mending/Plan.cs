@@ -88,7 +88,8 @@ public sealed record Plan(
 
         if (walk.Verdict == Verdict.Broken && steps.Find(IsPutFirst) is { } first)
         {
-            // Nothing is put first in the firmware's order as long as the chain behind it stays broken: the machine may start otherwise.
+            // Nothing is put first in the firmware's order as long as the chain behind it stays broken: the machine may start
+            // otherwise.
             var rest = For(machine, terms, declined.Append(first.Id).ToHashSet());
             return rest with
             {

@@ -8,6 +8,7 @@ public static class FileSystemLibraries
     /// <summary>
     /// Refuses to go on without one: every volume would look as if its files were gone.
     /// </summary>
-    /// <exception cref="Errors.UnreadableException">It isn't installed, or is one that keel can't use; says how to get it.</exception>
+    /// <exception cref="Errors.UnreadableException">It isn't installed, or is one that keel can't use; says how to get
+    /// it.</exception>
     public static void Require() => NtfsLibrary.Require();
 }

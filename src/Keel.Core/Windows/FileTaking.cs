@@ -65,7 +65,8 @@ public sealed class FileTaking(IVolume files, Action<string, int> progress)
         }
 
         if (!LinuxNative.CreatePrivateFolder(target)) throw new IOException("another one has the same name here");
-        foreach (var file in ListOf(path)) TakeInner(file, $@"{path}\{file.Name}", Path.Combine(target, HostName(file.Name)), depth);
+        foreach (var file in ListOf(path))
+            TakeInner(file, $@"{path}\{file.Name}", Path.Combine(target, HostName(file.Name)), depth);
     }
 
     /// <summary>One thing of a folder; what can't be taken is left out, and told.</summary>
@@ -110,7 +111,7 @@ public sealed class FileTaking(IVolume files, Action<string, int> progress)
     {
         const int longestName = 255;                            // bytes: the most that file systems of Linux take
         if ((file.Marks & FileMarks.Reparse) != FileMarks.None) return "stands for something else";
-        if (file.Name.Contains('\\', StringComparison.Ordinal)) return @"its name has a \ in it, so that its path can't be written";
+        if (file.Name.Contains('\\', StringComparison.Ordinal)) return @"its name has a \ in it, as only paths have";
         if (!IsWellFormed(file.Name)) return "its name is no text, but half a letter";
         return Encoding.UTF8.GetByteCount(file.Name) > longestName ? "its name is too long for a file of this system" : null;
     }

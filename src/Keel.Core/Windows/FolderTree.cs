@@ -43,7 +43,8 @@ public sealed class FolderTree : IFileTree
         Find(path) is { } found && Directory.Exists(found)
         ? [.. new DirectoryInfo(found)
             .EnumerateFileSystemInfos("*", Everything)
-            .Where(item => item.LinkTarget is null && (item is DirectoryInfo || LinuxNative.KindOf(item.FullName) == UnixFileKind.Regular))
+            .Where(item => item.LinkTarget is null)
+            .Where(item => item is DirectoryInfo || LinuxNative.KindOf(item.FullName) == UnixFileKind.Regular)
             .Select(item => (item.Name, item is DirectoryInfo, item is FileInfo file ? file.Length : 0))]
         : [];
 

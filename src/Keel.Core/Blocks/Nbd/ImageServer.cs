@@ -13,7 +13,8 @@ internal sealed class ImageServer : IDisposable
 
     /// <summary>
     /// Watches over the helper: its standard input ends when keel does, however that ends; then the helper does too, and what was
-    /// made for it goes. In a session of its own it is not ended by the Ctrl-C that keel itself waits with until a repair is written.
+    /// made for it goes. In a session of its own it is not ended by the Ctrl-C that keel itself waits with until a repair is
+    /// written.
     /// </summary>
     private const string Watch = """
         folder=$1; shift
@@ -99,7 +100,8 @@ internal sealed class ImageServer : IDisposable
         const int secondsToEnd = 10;
         try
         {
-            // It ends by itself once nobody is connected, and has then written everything; what watches it ends it where it does not.
+            // It ends by itself once nobody is connected, and has then written everything; what watches it ends it where it
+            // does not.
             if (!process.WaitForExit(TimeSpan.FromSeconds(File.Exists(Address.Socket) ? secondsToEnd : 0)))
                 process.StandardInput.Close();
             if (!process.WaitForExit(TimeSpan.FromSeconds(secondsToEnd))) process.Kill(entireProcessTree: true);

@@ -13,8 +13,8 @@ internal sealed class NbdConnection : IDisposable
     private const int SecondsToWait = 30, MostOptionBytes = 64 * 1024;
 
     /// <summary>
-    /// All waiting together: so many seconds, and one more for so many bytes that came. Who sends a byte now and then does not hold a
-    /// command up for ever, and a slow line has its time.
+    /// All waiting together: so many seconds, and one more for so many bytes that came. Who sends a byte now and then does not
+    /// hold a command up for ever, and a slow line has its time.
     /// </summary>
     private const int SecondsInAll = 90, BytesASecond = 32 * 1024;
 
@@ -27,6 +27,7 @@ internal sealed class NbdConnection : IDisposable
     private long received;
     private TimeSpan answerBy;
     private ulong cookie;
+    private string? broken;
 
     private NbdConnection(NbdAddress address, Socket socket)
     {
@@ -69,6 +70,7 @@ internal sealed class NbdConnection : IDisposable
     /// <returns>The error number that the server gives; 0 for none.</returns>
     public uint Ask(NbdCommand command, long at, int length, ReadOnlySpan<byte> data, Span<byte> answer)
     {
+        if (broken is not null) throw Failed(broken, null);
         try
         {
             var request = new NbdRequestRecord
@@ -241,7 +243,8 @@ internal sealed class NbdConnection : IDisposable
             if (got == 0) throw Failed("it closed the connection", null);
             bytes = bytes[got..];
             received += got;
-            if (bytes.Length > 0 && waiting.Elapsed > answerBy) throw Failed($"an answer took longer than {SecondsToWait} seconds", null);
+            if (bytes.Length > 0 && waiting.Elapsed > answerBy)
+                throw Failed($"an answer took longer than {SecondsToWait} seconds", null);
             if (waiting.Elapsed.TotalSeconds > SecondsInAll + (received / BytesASecond))
                 throw Failed("it answers too slowly to be worked with", null);
         }
@@ -258,9 +261,14 @@ internal sealed class NbdConnection : IDisposable
         words.Length > 0 ? $"It says: {Encoding.UTF8.GetString(words)}" : "It gives no reason.",
         "See under what name it serves the disk.");
 
-    private UnreadableException Failed(string why, Exception? inner) => new(
-        $"The disk at {Name(address)} can't be used.",
-        $"As far as keel can tell, {why}.",
-        "See that the other side serves it over NBD and still runs, and run the same command again.",
-        inner);
+    /// <summary>The error of a connection that is of no more use: what comes next would not be the answer to what is asked.</summary>
+    private UnreadableException Failed(string why, Exception? inner)
+    {
+        broken ??= why;
+        return new UnreadableException(
+            $"The disk at {Name(address)} can't be used.",
+            $"As far as keel can tell, {why}.",
+            "See that the other side serves it over NBD and still runs, and run the same command again.",
+            inner);
+    }
 }

@@ -37,7 +37,10 @@ internal sealed record Qcow2Head(string? Backing, string? BackingFormat, string?
         var dataFile = extensions.GetValueOrDefault(DataFileMark);
         var needsData = version >= 3 && (BinaryPrimitives.ReadUInt64BigEndian(head.AsSpan(FeaturesAt)) & HasDataFile) != 0;
         if (needsData && dataFile is null) throw Damaged("its data are in another file, which it does not name");
-        return new Qcow2Head(BackingOf(file, head, cluster), extensions.GetValueOrDefault(FormatMark), needsData ? dataFile : null);
+        return new Qcow2Head(
+            BackingOf(file, head, cluster),
+            extensions.GetValueOrDefault(FormatMark),
+            needsData ? dataFile : null);
     }
 
     private static string? BackingOf(IReadableBlocks file, byte[] head, long cluster)
@@ -45,9 +48,10 @@ internal sealed record Qcow2Head(string? Backing, string? BackingFormat, string?
         var at = BinaryPrimitives.ReadUInt64BigEndian(head.AsSpan(BackingAt));
         var length = BinaryPrimitives.ReadUInt32BigEndian(head.AsSpan(BackingLengthAt));
         if (at == 0) return null;
-        if (length is 0 or > LongestName || at > (ulong)(cluster - length) || file.TryReadAnyway((long)at, (int)length) is not { } name)
-            throw Damaged("the name of what it lies over is damaged");
-        return Text(name);
+        var isPossible = length is > 0 and <= LongestName && at <= (ulong)(cluster - length);
+        return isPossible && file.TryReadAnyway((long)at, (int)length) is { } name
+            ? Text(name)
+            : throw Damaged("the name of what it lies over is damaged");
     }
 
     private static Dictionary<uint, string> Extensions(IReadableBlocks file, long at, long end)
@@ -63,8 +67,8 @@ internal sealed record Qcow2Head(string? Backing, string? BackingFormat, string?
             if (length > end - at) throw Damaged("an extension of its header is longer than the header");
             if (kind is FormatMark or DataFileMark)
             {
-                if (length > LongestName || file.TryReadAnyway(at, (int)length) is not { } bytes || !found.TryAdd(kind, Text(bytes)))
-                    throw Damaged("a name in its header is damaged");
+                var bytes = length <= LongestName ? file.TryReadAnyway(at, (int)length) : null;
+                if (bytes is null || !found.TryAdd(kind, Text(bytes))) throw Damaged("a name in its header is damaged");
             }
 
             at += (length + 7) / 8 * 8;

@@ -4,8 +4,9 @@ using Keel.Core.Errors;
 namespace Keel.Core.Blocks.Nbd;
 
 /// <summary>
-/// Resolves all files of an image that a helper is to serve. Who makes an image can name any file of this computer in it: each must
-/// lie in the image's folder, links followed, or be agreed to. What keel can't follow is refused, and never left to the helper.
+/// Resolves all files of an image that a helper is to serve. Who makes an image can name any file of this computer in it: each
+/// must lie in the image's folder, links followed, or be agreed to. What keel can't follow is refused, and never left to the
+/// helper.
 /// </summary>
 internal sealed class ServedChain(DiskTerms terms)
 {
@@ -80,7 +81,7 @@ internal sealed class ServedChain(DiskTerms terms)
             "vdi" => FileFormat.Vdi,
             "vpc" => FileFormat.Vhd,
             "vhdx" => FileFormat.Vhdx,
-            _ => throw VirtualDiskErrors.Damaged(FileFormats.Name(found), $"it says that what it lies over is of the form {format}")
+            _ => throw VirtualDiskErrors.Damaged(FileFormats.Name(found), $"what it lies over is said to be {format}")
         };
         return Resolve(path, said);
     }
@@ -95,7 +96,9 @@ internal sealed class ServedChain(DiskTerms terms)
         return FileNames.IsIn(folder, path) || terms.MayOpen(path) ? path : throw ParentFiles.Elsewhere(image, path);
     }
 
-    /// <summary>Whether the helper would take a name for something else than a file: a letter or more, and then a colon.</summary>
+    /// <summary>
+    /// Whether the helper would take a name for something else than a file: a letter or more, and then a colon.
+    /// </summary>
     private static bool HasProtocol(string name)
     {
         var colon = name.IndexOf(':', StringComparison.Ordinal);

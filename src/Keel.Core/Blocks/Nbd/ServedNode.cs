@@ -3,8 +3,8 @@ using System.Text.Json;
 namespace Keel.Core.Blocks.Nbd;
 
 /// <summary>
-/// One layer of what a helper serves, resolved to its last file: the helper is told all of it, and follows no name that stands in an
-/// image.
+/// One layer of what a helper serves, resolved to its last file: the helper is told all of it, and follows no name that stands
+/// in an image.
 /// </summary>
 /// <param name="Driver">The format in the helper's words.</param>
 /// <param name="Path">Its own file, full and with links followed.</param>

@@ -31,7 +31,8 @@ internal sealed class VmdkText
 
     /// <summary>Whether a file holds blocks, with or without such a text in it.</summary>
     public static bool IsSparse(IReadableBlocks file) =>
-        file.TryReadAnyway(0, sizeof(uint)) is { } mark && (mark.AsSpan().SequenceEqual("KDMV"u8) || mark.AsSpan().SequenceEqual("COWD"u8));
+        file.TryReadAnyway(0, sizeof(uint)) is { } mark
+            && (mark.AsSpan().SequenceEqual("KDMV"u8) || mark.AsSpan().SequenceEqual("COWD"u8));
 
     /// <summary>
     /// The text of a file that holds blocks. It may stand where the header says, or where such files usually have it, and whoever
@@ -44,7 +45,8 @@ internal sealed class VmdkText
         const uint packed = 0x10000;
         var head = file.TryReadAnyway(0, headBytes) ?? throw Damaged("it is too short");
         if (head.AsSpan().StartsWith("COWD"u8)) return new VmdkText([], null);
-        if (BitConverter.ToInt64(head, capacityAt) <= 0) throw Damaged("its header gives it no size: its parts would be taken from a text");
+        if (BitConverter.ToInt64(head, capacityAt) <= 0)
+            throw Damaged("its header gives it no size: its parts would be taken from a text");
         var (place, length) = (BitConverter.ToInt64(head, placeAt), BitConverter.ToInt64(head, lengthAt));
         var parents = new List<string?>();
         if (place > 0)
@@ -118,7 +120,8 @@ internal sealed class VmdkText
             throw Damaged($"a line of its text is none that keel can follow: {line}");
         }
 
-        if (!Flat.Contains(words[2], StringComparer.Ordinal) && !Sparse.Contains(words[2])) throw Damaged($"it has a part of the kind {words[2]}");
+        if (!Flat.Contains(words[2], StringComparer.Ordinal) && !Sparse.Contains(words[2], StringComparer.Ordinal))
+            throw Damaged($"it has a part of the kind {words[2]}");
         var name = line[(before + 1)..quoted];
         if (name.Length == 0 || name.Contains('"')) throw Damaged("a part of it has no name");
         var rest = line[(quoted + 1)..].Trim();

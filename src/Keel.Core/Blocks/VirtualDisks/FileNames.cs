@@ -4,8 +4,8 @@ namespace Keel.Core.Blocks.VirtualDisks;
 internal static class FileNames
 {
     /// <summary>
-    /// A file of that name, whatever its letters' case, links followed; null for none, for what is no plain name, and for a link that
-    /// leads out of the folder.
+    /// A file of that name, whatever its letters' case, links followed; null for none, for what is no plain name, and for a
+    /// link that leads out of the folder.
     /// </summary>
     public static string? InFolder(string folder, string name) =>
         Found(folder, name) is { } found && LinuxNative.FullPath(found) is { } full && IsIn(folder, full) ? full : null;

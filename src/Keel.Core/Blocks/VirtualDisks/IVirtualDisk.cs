@@ -11,8 +11,8 @@ public interface IVirtualDisk : IWritableBlocks
     void CheckTable();
 
     /// <summary>
-    /// Looks for all that would keep it from being written, so that it is refused before anything begins: a saved machine, a log that
-    /// can't be used, a damaged table.
+    /// Looks for all that would keep it from being written, so that it is refused before anything begins: a saved machine, a
+    /// log that can't be used, a damaged table.
     /// </summary>
     /// <exception cref="Errors.KeelException">It can't be written.</exception>
     void RefuseUnwritable();

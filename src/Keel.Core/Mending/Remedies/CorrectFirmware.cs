@@ -23,7 +23,8 @@ internal sealed class CorrectFirmware : IRemedy
         var entries = StartEntry.Of(machine);
         if (finding.Kind == FirmwareEntryCheck.Missing)
         {
-            // A disk of this computer that was not named may be what it starts from: its entry keeps its place before the new one.
+            // A disk of this computer that was not named may be what it starts from: its entry keeps its place before the new
+            // one.
             var startsElsewhere = entries.Any(entry => entry is
             {
                 Place: not null,
