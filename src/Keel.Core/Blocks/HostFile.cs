@@ -1,4 +1,3 @@
-using System.Security.Cryptography;
 using Microsoft.Win32.SafeHandles;
 
 namespace Keel.Core.Blocks;
@@ -106,7 +105,7 @@ public static class HostFile
     }
 
     /// <summary>A name beside a file that nobody can have foreseen.</summary>
-    internal static string FreshBeside(string path) => $"{path}.{Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(6))}";
+    internal static string FreshBeside(string path) => $"{path}.{Guid.NewGuid():N}";
 
     private const long SmallBytes = 1 << 20;
 }

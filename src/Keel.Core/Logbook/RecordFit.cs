@@ -103,7 +103,7 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
     public bool BeginsToStand() => AnyRange((range, now) =>
         range.Range.ChecksumAfter != range.Range.ChecksumBefore && HasBytesOf(range, now));
 
-    private bool IsAsBefore() => !AnyRange((range, now) => Checksum.Of(now) != range.Range.ChecksumBefore);
+    private bool IsAsBefore() => !AnyRange((range, now) => Checksum.Of(now) != range.Range.ChecksumBefore, unread: true);
 
     /// <summary>Whether a part of a range holds what the repair wrote there, and did not hold it before.</summary>
     private static bool HasBytesOf(RecordRange range, ReadOnlySpan<byte> now)
@@ -119,7 +119,9 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
         return false;
     }
 
-    private bool AnyRange(RangeTest test)
+    /// <param name="test">What is asked of each range, and of what stands there.</param>
+    /// <param name="unread">The answer where the disk, or the record, does not give it.</param>
+    private bool AnyRange(RangeTest test, bool unread = false)
     {
         try
         {
@@ -135,7 +137,7 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
         }
         catch (KeelException)
         {
-            return false;
+            return unread;
         }
     }
 

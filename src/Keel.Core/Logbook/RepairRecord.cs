@@ -1,4 +1,3 @@
-using System.Security.Cryptography;
 using System.Text.Json;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
@@ -59,8 +58,7 @@ public sealed class RepairRecord
         Func<IReadOnlyList<RecordRange>, RecordDocument> describe)
     {
         var written = new List<RecordRange>();
-        using var sumBefore = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        using var sumAfter = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        Sha256Sum sumBefore = new(), sumAfter = new();
         using (var before = storage.CreateFile(Path.Combine(folder, BeforeFile)))
         using (var after = storage.CreateFile(Path.Combine(folder, AfterFile)))
         {
@@ -68,8 +66,8 @@ public sealed class RepairRecord
             {
                 before.Append(range.Before.Span);
                 after.Append(range.After.Span);
-                sumBefore.AppendData(range.Before.Span);
-                sumAfter.AppendData(range.After.Span);
+                sumBefore.Add(range.Before.Span);
+                sumAfter.Add(range.After.Span);
                 written.Add(range with { Before = default, After = default });
             }
 
@@ -85,7 +83,7 @@ public sealed class RepairRecord
         WriteDurably(storage, Path.Combine(folder, SpareRoomFile), spare);
         if (key is not null)
         {
-            var seal = key.Seal(SHA256.HashData(bytes), sumBefore.GetHashAndReset(), sumAfter.GetHashAndReset());
+            var seal = key.Seal(Sha256Sum.Of(bytes), sumBefore.Finish(), sumAfter.Finish());
             WriteDurably(storage, Path.Combine(folder, SealFile), seal);
         }
 
@@ -111,9 +109,9 @@ public sealed class RepairRecord
     {
         try
         {
-            var seal = HostFile.Read(Path.Combine(folder, SealFile), SHA256.HashSizeInBytes, followLink: false);
-            var sums = key.Seal(SHA256.HashData(ReadSmall(folder, DocumentFile)), SumOf(BeforeFile), SumOf(AfterFile));
-            return CryptographicOperations.FixedTimeEquals(seal, sums);
+            var seal = HostFile.Read(Path.Combine(folder, SealFile), Sha256Sum.Bytes, followLink: false);
+            var sums = key.Seal(Sha256Sum.Of(ReadSmall(folder, DocumentFile)), SumOf(BeforeFile), SumOf(AfterFile));
+            return seal.AsSpan().SequenceEqual(sums);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -123,8 +121,11 @@ public sealed class RepairRecord
 
     private byte[] SumOf(string name)
     {
+        const int pieceBytes = 256 * 1024;
         using var file = new FileStream(HostFile.Open(Path.Combine(folder, name), followLink: false), FileAccess.Read);
-        return SHA256.HashData(file);
+        var (sum, piece) = (new Sha256Sum(), new byte[pieceBytes]);
+        for (int count; (count = file.Read(piece)) > 0;) sum.Add(piece.AsSpan(0, count));
+        return sum.Finish();
     }
 
     /// <summary>Of a disk on which nothing is written nothing will have to be taken back.</summary>

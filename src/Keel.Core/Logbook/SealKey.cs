@@ -1,4 +1,3 @@
-using System.Security.Cryptography;
 using Keel.Core.Blocks;
 
 namespace Keel.Core.Logbook;
@@ -26,7 +25,7 @@ public sealed class SealKey
             if (HostFile.ReadIfThere(path, KeyBytes, followLink: false) is { Length: KeyBytes } known) return new SealKey(known);
             if (!make) return null;
             new LogbookFolders(new LinuxStorage()).Create(folder);
-            var fresh = RandomNumberGenerator.GetBytes(KeyBytes);
+            var fresh = Fresh();
             HostFile.Write(path, fresh);
             return new SealKey(fresh);
         }
@@ -40,9 +39,11 @@ public sealed class SealKey
     /// <param name="sums">The SHA-256 of each of its files.</param>
     internal byte[] Seal(params ReadOnlySpan<byte[]> sums)
     {
-        using var hash = IncrementalHash.CreateHMAC(HashAlgorithmName.SHA256, key);
-        hash.AppendData("keel record seal 1\n"u8);
-        foreach (var sum in sums) hash.AppendData(sum);
-        return hash.GetHashAndReset();
+        var sealedBytes = new List<byte>("keel record seal 1\n"u8.ToArray());
+        foreach (var sum in sums) sealedBytes.AddRange(sum);
+        return Sha256Sum.WithKey(key, sealedBytes.ToArray());
     }
+
+    /// <summary>A key that nobody can foresee: new identifiers are made of the kernel's random numbers.</summary>
+    private static byte[] Fresh() => [.. Guid.NewGuid().ToByteArray(), .. Guid.NewGuid().ToByteArray()];
 }

@@ -261,7 +261,9 @@ internal sealed class NbdConnection : IDisposable
         words.Length > 0 ? $"It says: {Encoding.UTF8.GetString(words)}" : "It gives no reason.",
         "See under what name it serves the disk.");
 
-    /// <summary>The error of a connection that is of no more use: what comes next would not be the answer to what is asked.</summary>
+    /// <summary>
+    /// The error of a connection that is of no more use: what comes next would not be the answer to what is asked.
+    /// </summary>
     private UnreadableException Failed(string why, Exception? inner)
     {
         broken ??= why;
