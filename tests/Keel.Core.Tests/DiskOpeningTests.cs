@@ -1,3 +1,4 @@
+using System.Buffers.Binary;
 using System.Diagnostics;
 using Keel.Core.Blocks;
 using Keel.Core.Blocks.VirtualDisks;
@@ -223,6 +224,38 @@ public sealed class DiskOpeningTests
         File.Move(chain[1], Path.Combine(scratch["elsewhere"], "young.avhdx"));
         using var disk = Usual.OpenForWriting(chain[0]);
         disk.Write(0, Filled(5));
+    }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public void A_parent_that_another_program_writes_keeps_its_child_from_being_written(bool isVhdx)
+    {
+        using var scratch = new Scratch();
+        var paths = Chain(scratch, isVhdx, ["first", "second"], name => $@".\{name}");
+        using (DiskFile.OpenForWriting(paths[0]))
+            Should.Throw<RefusedException>(() => Usual.OpenForWriting(paths[1])).What.ShouldContain("in use");
+        using (Usual.OpenForWriting(paths[1]))
+            Should.Throw<RefusedException>(() => DiskFile.OpenForWriting(paths[0])).What.ShouldContain("in use");
+    }
+
+    [Fact]
+    public void What_can_never_be_written_is_refused_when_it_is_opened_for_writing()
+    {
+        using var scratch = new Scratch();
+        using (var file = Empty(scratch["saved"])) VhdMaking.Make(file, 9 * MiB, Guid.NewGuid(), parent: null);
+        var bytes = File.ReadAllBytes(scratch["saved"]);
+        foreach (var footer in (int[])[0, bytes.Length - Sector])
+        {
+            const int savedAt = 84, sumAt = 64;
+            bytes[footer + savedAt] = 1;
+            var sum = VhdChecksum.Of(bytes.AsSpan(footer, Sector), sumAt);
+            BinaryPrimitives.WriteUInt32BigEndian(bytes.AsSpan(footer + sumAt), sum);
+        }
+
+        File.WriteAllBytes(scratch["saved"], bytes);
+        Usual.Open(scratch["saved"]).Dispose();
+        Should.Throw<RefusedException>(() => Usual.OpenForWriting(scratch["saved"])).What.ShouldContain("saved with its memory");
     }
 
     [Fact]

@@ -87,6 +87,14 @@ public sealed class DiskFile : IDisk, IBackingFile
         }
     }
 
+    /// <summary>Holds it against others who write, as long as it is open: what lies over it is being written.</summary>
+    /// <exception cref="RefusedException">It is in use, or held by another program.</exception>
+    internal void HoldForReading()
+    {
+        DiskUse.RefuseIfInUse(Path);
+        if (!LinuxNative.HoldBeside(handle, alone: false)) throw DiskUse.HeldByAnother(Path);
+    }
+
     /// <inheritdoc/>
     public void Read(long offsetBytes, Span<byte> buffer)
     {

@@ -75,7 +75,12 @@ public sealed class DiskOpening(DiskTerms terms)
         {
             var form = format == FileFormat.Vhd ? DiskForm.Vhd : DiskForm.Vhdx;
             var disk = parents.Open(file, format);
-            if (forWriting) disk.RefuseUnwritable();
+            if (forWriting)
+            {
+                disk.RefuseUnwritable();
+                foreach (var parent in parents.Opened) parent.HoldForReading();
+            }
+
             return new VirtualDiskFile(file, disk, form, parents.Opened);
         }
         catch

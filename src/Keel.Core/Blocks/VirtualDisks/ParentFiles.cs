@@ -11,7 +11,7 @@ internal sealed class ParentFiles(DiskTerms terms)
     private readonly List<DiskFile> opened = [];
 
     /// <summary>The files that were opened, to be disposed of with the disk.</summary>
-    public IReadOnlyList<IDisposable> Opened => opened;
+    public IReadOnlyList<DiskFile> Opened => opened;
 
     /// <summary>The disk in a file, its parents opened with it.</summary>
     /// <exception cref="UnreadableException">It, or a parent, is damaged, missing, or not the one that is meant.</exception>
