@@ -51,7 +51,7 @@ internal sealed class RoundView(Output output)
             : "";
         if (run.DoneBefore > 0) output.Paragraph($"{run.DoneBefore} were done before, {run.DoneNow} now{speed}.");
         output.Paragraph($"What was found of each is in {ledger.Path}. To count it:");
-        output.Command($"keel round tally {folder} --out round.html");
+        output.Command($"keel round tally {CommandWords.Quoted(folder)} --out round.html");
     }
 
     /// <summary>A tally of rounds.</summary>

@@ -17,21 +17,17 @@ public static class HostFile
     /// <exception cref="IOException">It is not there, is no ordinary file, or is longer.</exception>
     public static byte[] Read(string path, long mostBytes, bool followLink = true)
     {
-        using var file = Open(path, followLink);
-        var length = RandomAccess.GetLength(file);
-        if (length > mostBytes) throw new IOException($"it has {length} bytes, and {mostBytes} are the most");
-
-        // Files that the kernel makes up as they are read say that they have no length.
-        var bytes = new byte[Math.Max(length, length == 0 ? Math.Min(mostBytes, SmallBytes) : 0)];
-        var done = 0;
-        while (done < bytes.Length)
+        // Nothing is asked of its length, and nothing sought in it: the files of the firmware's variables can do neither.
+        using var file = new FileStream(Open(path, followLink), FileAccess.Read, bufferSize: 0);
+        using var bytes = new MemoryStream();
+        var piece = new byte[PieceBytes];
+        for (int count; (count = file.Read(piece)) > 0;)
         {
-            var got = RandomAccess.Read(file, bytes.AsSpan(done), done);
-            if (got == 0) break;
-            done += got;
+            if (bytes.Length + count > mostBytes) throw new IOException($"it has more than {mostBytes} bytes");
+            bytes.Write(piece, 0, count);
         }
 
-        return done == bytes.Length ? bytes : bytes[..done];
+        return bytes.ToArray();
     }
 
     /// <summary>The same; null where nothing of that name is there.</summary>
@@ -107,5 +103,5 @@ public static class HostFile
     /// <summary>A name beside a file that nobody can have foreseen.</summary>
     internal static string FreshBeside(string path) => $"{path}.{Guid.NewGuid():N}";
 
-    private const long SmallBytes = 1 << 20;
+    private const int PieceBytes = 64 * 1024;
 }
