@@ -195,9 +195,9 @@ public sealed class RescueMediumTests
         await machine.UntilSerial("keel on the serial line", seconds: 240);
         await machine.Send("s");
         await machine.UntilSerial("What does the screen of the machine say?", seconds: 240);
-        await machine.Send("2");
+        await machine.Send("2\r");
         await machine.UntilSerial("1  mend it");
-        await machine.Send("1");
+        await machine.Send("1\r");
         await machine.UntilSerial("[y]es / [n]o");
         await machine.Send($"{answer}\n");
         await machine.UntilSerial("Written, read back, and walked again.");
