@@ -54,11 +54,23 @@ internal sealed class Targets : IDisposable
         foreach (var range in ranges) file.KeepRoom(range);
     }
 
-    /// <summary>Writes what differs, and nothing else: what stands there already needs neither room nor wear.</summary>
+    /// <summary>
+    /// Writes what differs, and nothing else: what stands there already needs neither room nor wear. What can't be read is written: a
+    /// failing disk often takes what it no longer gives.
+    /// </summary>
     public void WriteWhereOther(int part, long start, ReadOnlySpan<byte> bytes, Span<byte> now)
     {
-        disks[part].Read(start, now);
-        if (!now.SequenceEqual(bytes)) disks[part].Write(start, bytes);
+        try
+        {
+            disks[part].Read(start, now);
+            if (now.SequenceEqual(bytes)) return;
+        }
+        catch (KeelException)
+        {
+            // It is read back behind the write in any case.
+        }
+
+        disks[part].Write(start, bytes);
     }
 
     /// <summary>Flushes, and lets what is read next come from the devices.</summary>
