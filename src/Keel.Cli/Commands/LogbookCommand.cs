@@ -73,7 +73,7 @@ internal static class LogbookCommand
                     $"There is nothing to finish on {output.Commands.AsTyped(target.Path)}.",
                     "No repair of this disk was cut off.",
                     "Run 'keel logbook' for all repairs.");
-            var work = target.Work(record, RepairRecord.IsBetween, alone: false, parsed.GetValue(variables));
+            var work = target.Work(record, RepairRecord.IsBetween, alone: false, parsed.GetValue(variables), output.Commands);
             new RecordTrust(output, logbook) { Yes = parsed.GetValue(yes), EvenFromElsewhere = parsed.GetValue(elsewhere) }
                 .Require(target, work);
             var opener = new DiskOpening(target.Terms);

@@ -58,12 +58,13 @@ internal sealed class RecordTarget : IDisposable
     /// <param name="wanted">Which states are meant.</param>
     /// <param name="alone">Only what was named.</param>
     /// <param name="variables">The folder of the variables that was named; null for none.</param>
+    /// <param name="commands">Spells the command that would name it.</param>
     /// <exception cref="WrongUsageException">It wrote variables in a folder that nobody named.</exception>
-    public TakeBack Work(RepairRecord record, Func<RecordState, bool> wanted, bool alone, string? variables)
+    public TakeBack Work(RepairRecord record, Func<RecordState, bool> wanted, bool alone, string? variables, CommandWords commands)
     {
         var folder = variables ?? (IsFolder ? Path : OwnVariables(record));
         var hasVariables = record.VariablesPart is { } part && wanted(record.Parts[part]) && (!alone || IsFolder);
-        if (hasVariables && folder is null) throw NotNamed(record.Document.Variables!.Folder);
+        if (hasVariables && folder is null) throw NotNamed(record.Document.Variables!.Folder, commands);
         if (hasVariables && !Directory.Exists(folder)) hasVariables = false;
         return new TakeBack(
             record,
@@ -75,12 +76,12 @@ internal sealed class RecordTarget : IDisposable
     private static string? OwnVariables(RepairRecord record) =>
         record.Document.Variables?.Folder == FirmwareVariables.UsualFolder ? FirmwareVariables.UsualFolder : null;
 
-    private WrongUsageException NotNamed(string folder) => new(
+    private WrongUsageException NotNamed(string folder, CommandWords commands) => new(
         "Nothing was written: that repair changed firmware variables too, and their folder was not named.",
         $"The record says that it was {folder}.",
         "If that is right, name it with --variables; --alone goes back on the disk only:")
     {
-        Commands = [$"keel undo {CommandWords.Quoted(Path)} --variables {CommandWords.Quoted(folder)}"]
+        Commands = [$"{commands.Undo(Path)} --variables {CommandWords.Quoted(commands.AsTyped(folder))}"]
     };
 
     public void Dispose()

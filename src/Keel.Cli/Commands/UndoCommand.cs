@@ -93,7 +93,7 @@ internal static class UndoCommand
             EvenIfChanged = request.EvenIfChanged
         };
         var chosen = choice.Choose();
-        var work = target.Work(chosen, IsStanding, request.IsAlone, request.Variables) with
+        var work = target.Work(chosen, IsStanding, request.IsAlone, request.Variables, output.Commands) with
         {
             EvenIfChanged = request.EvenIfChanged
         };
