@@ -13,10 +13,10 @@ internal sealed class NbdConnection : IDisposable
     private const int SecondsToWait = 30, MostOptionBytes = 64 * 1024;
 
     /// <summary>
-    /// All waiting together: so many seconds, and one more for so many bytes that came. Who sends a byte now and then does not
-    /// hold a command up for ever, and a slow line has its time.
+    /// All waiting together: so many seconds, one more for each whole answer, and one for so many bytes either way. Who sends a
+    /// byte now and then does not hold a command up for ever, and a slow line has its time.
     /// </summary>
-    private const int SecondsInAll = 90, BytesASecond = 32 * 1024;
+    private const int SecondsInAll = 90, SecondsAnAnswer = 1, BytesASecond = 32 * 1024;
 
     private const uint OptionGo = 7, ReplyAck = 1, ReplyInfo = 3, FirstError = 0x80000000;
     private const uint FixedNewstyle = 1, NoZeros = 2;
@@ -24,7 +24,7 @@ internal sealed class NbdConnection : IDisposable
     private readonly NbdAddress address;
     private readonly Socket socket;
     private readonly Stopwatch waiting = new();
-    private long received;
+    private long moved, answers;
     private TimeSpan answerBy;
     private ulong cookie;
     private string? broken;
@@ -88,6 +88,7 @@ internal sealed class NbdConnection : IDisposable
             if (reply.Mark.Value != NbdReplyRecord.MarkValue || reply.Cookie.Value != cookie)
                 throw Failed("its answer is none", null);
             if (reply.Error.Value == 0) Receive(answer);
+            answers++;
             return reply.Error.Value;
         }
         catch (SocketException e)
@@ -222,6 +223,7 @@ internal sealed class NbdConnection : IDisposable
 
     private void Send(ReadOnlySpan<byte> bytes)
     {
+        moved += bytes.Length;
         while (bytes.Length > 0) bytes = bytes[socket.Send(bytes)..];
     }
 
@@ -242,10 +244,10 @@ internal sealed class NbdConnection : IDisposable
             waiting.Stop();
             if (got == 0) throw Failed("it closed the connection", null);
             bytes = bytes[got..];
-            received += got;
+            moved += got;
             if (bytes.Length > 0 && waiting.Elapsed > answerBy)
                 throw Failed($"an answer took longer than {SecondsToWait} seconds", null);
-            if (waiting.Elapsed.TotalSeconds > SecondsInAll + (received / BytesASecond))
+            if (waiting.Elapsed.TotalSeconds > SecondsInAll + (answers * SecondsAnAnswer) + (moved / BytesASecond))
                 throw Failed("it answers too slowly to be worked with", null);
         }
     }
