@@ -16,6 +16,8 @@ public sealed class RecordTrustTests
         await Keel(scratch, "home", 0, "mend", disk, "--yes");
         (await Keel(scratch, "home", 0, "logbook", disk)).ShouldNotContain("from elsewhere");
         (await Keel(scratch, "other", 0, "logbook", disk)).ShouldContain("from elsewhere");
+        var json = JsonNode.Parse(await Keel(scratch, "other", 0, "logbook", disk, "--format", "json"))!;
+        json["fromElsewhere"]!.AsArray().ShouldHaveSingleItem();
         var after = await Sum(disk);
         (await Run(scratch, "other", "undo", disk, "--yes")).Error.ShouldContain("--even-from-elsewhere");
         (await Run(scratch, "other", "undo", disk, "--yes")).ExitCode.ShouldBe(4);

@@ -32,6 +32,17 @@ public sealed class RoundTests
     }
 
     [Fact]
+    public async Task One_disk_with_two_names_is_looked_at_once()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "none");
+        File.CreateSymbolicLink(scratch["link.img"], "disk.img");
+        await Tool.MustAgree("ln", disk, scratch["hard.img"]);
+        var said = await KeelProgram.Must(0, "round", disk, scratch["link.img"], scratch["hard.img"], "--out", scratch["round"]);
+        said.ShouldContain("1 of 1 looked at");
+    }
+
+    [Fact]
     public async Task A_round_in_parts_takes_names_with_blanks()
     {
         using var scratch = new Scratch();

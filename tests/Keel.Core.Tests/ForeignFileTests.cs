@@ -188,6 +188,20 @@ public sealed class ForeignFileTests
         DiskFile.OpenForWriting(scratch["images/disk"]).Dispose();
     }
 
+    [Theory]
+    [InlineData("raw", "qcow2")]
+    [InlineData("qcow2", "qcow2")]
+    [InlineData("vmdk", "vmdk")]
+    public async Task What_a_snapshot_lies_over_is_not_written(string format, string over)
+    {
+        using var scratch = Room();
+        await Tool.MustAgree("qemu-img", "convert", "-O", format, scratch["images/beside"], scratch["images/disk"]);
+        Usual.OpenForWriting(scratch["images/disk"]).Dispose();
+        await Tool.MustAgree("qemu-img", "create", "-q", "-f", over, "-b", "disk", "-F", format, scratch["images/disk.before"]);
+        Should.Throw<RefusedException>(() => Usual.OpenForWriting(scratch["images/disk"])).What.ShouldContain("is what ");
+        Usual.OpenForWriting(scratch["images/disk.before"]).Dispose();
+    }
+
     [Fact]
     public async Task A_form_that_can_only_be_read_is_refused_before_anything_is_written()
     {

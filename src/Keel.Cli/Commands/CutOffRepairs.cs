@@ -43,6 +43,8 @@ internal sealed class CutOffRepairs(Output output, RepairLogbook logbook)
             $"CUT OFF: repair {found.Record.Document.Id} of this machine stopped while it was being "
                 + $"{(found.Record.State == RecordState.Writing ? "written" : "taken back")}. To go back, or to complete it:",
             style: "red");
+        if (!logbook.IsOwn(found.Record))
+            output.Paragraph("That record is from elsewhere: it does not carry the seal of this computer, or this stick.");
         foreach (var command in Commands(found.Path)) output.Command(command);
         output.Line();
         return found.Record.Document.Id;

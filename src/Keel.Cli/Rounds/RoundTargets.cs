@@ -10,7 +10,7 @@ internal static class RoundTargets
     private const char Remark = '#';
     private const int LineEnd = '\n', LongestLine = 4096;
 
-    /// <summary>Full paths, each once, in the order in which they were named.</summary>
+    /// <summary>Full paths, each disk once, whatever it is called, in the order in which they were named.</summary>
     /// <param name="named">Disks, images, or folders of images.</param>
     /// <param name="list">
     /// A file with a path in each line, "-" for the standard input; null for none. Blanks around a path and lines that begin with
@@ -22,7 +22,7 @@ internal static class RoundTargets
         var seen = new HashSet<string>(StringComparer.Ordinal);
         foreach (var path in named.Concat(list is null ? [] : LinesOf(list)).SelectMany(FilesOf))
         {
-            if (seen.Add(path)) yield return path;
+            if (seen.Add(DiskPath.KeyOf(path))) yield return path;
         }
     }
 

@@ -20,7 +20,9 @@ internal sealed class LogbookView(Output output)
                 new LogbookDocument(
                     logbook.Path,
                     [.. records.Select(ToDocument.Record)],
-                    [.. contents.Unusable.Select(ToDocument.Unusable)]),
+                    [.. contents.Unusable.Select(ToDocument.Unusable)],
+                    [.. records.Where(record => !logbook.IsOwn(record)).Select(record => record.Document.Id)],
+                    [.. twins.Select(ToDocument.Twin)]),
                 KeelJson.Default.LogbookDocument);
             return;
         }

@@ -77,7 +77,7 @@ public sealed class DiskFile : IDisk, IBackingFile
         try
         {
             if (isDevice && LinuxNative.IsReadOnlyDevice(opened)) throw ReadOnly(full);
-            if (!isDevice && !IsLockedSoon(opened)) throw DiskUse.HeldByAnother(full);
+            if (!isDevice && !LinuxNative.LockSoon(opened)) throw DiskUse.HeldByAnother(full);
             return Describe(full, opened, sectorBytes);
         }
         catch
@@ -92,7 +92,7 @@ public sealed class DiskFile : IDisk, IBackingFile
     internal void HoldForReading()
     {
         DiskUse.RefuseIfInUse(Path);
-        if (!LinuxNative.HoldBeside(handle, alone: false)) throw DiskUse.HeldByAnother(Path);
+        if (!LinuxNative.HoldSoonBeside(handle, alone: false)) throw DiskUse.HeldByAnother(Path);
     }
 
     /// <inheritdoc/>
@@ -210,21 +210,6 @@ public sealed class DiskFile : IDisk, IBackingFile
         stable?.Dispose();
         if (!IsBlockDevice && !handle.IsClosed) LinuxNative.Unlock(handle);
         handle.Dispose();
-    }
-
-    /// <summary>
-    /// Locks an image, with a little patience: a program that has just been started may hold a copy of the handle for a moment.
-    /// </summary>
-    private static bool IsLockedSoon(SafeFileHandle image)
-    {
-        const int tries = 10, pauseMilliseconds = 20;
-        for (var number = 1; LinuxNative.Lock(image) is not null; number++)
-        {
-            if (number == tries) return false;
-            Thread.Sleep(pauseMilliseconds);
-        }
-
-        return true;
     }
 
     private static DiskFile Describe(string full, SafeFileHandle opened, int? sectorBytes)

@@ -28,13 +28,14 @@ public sealed class DiskOpening(DiskTerms terms)
     {
         if (NbdAddress.IsOne(disk)) return NbdDisk.Open(disk, SectorBytes).ForWriting();
         var format = FormatOf(disk);
+        if (DiskPath.Resolve(disk) is var path && !DiskPath.IsBlockDevice(path)) ServedChildren.RefuseIfAny(path);
         if (IsServed(format))
         {
             using var file = DiskFile.Open(disk);
             return Serve(file, format, forWriting: true);
         }
 
-        if (format != FileFormat.Raw) new ChildFiles(format).RefuseIfAny(DiskPath.Resolve(disk));
+        if (format != FileFormat.Raw) new ChildFiles(format).RefuseIfAny(path);
         return Opened(DiskFile.OpenForWriting(disk, terms.SectorBytes), forWriting: true);
     }
 

@@ -69,6 +69,16 @@ public static class DiskPath
         return first.Kind == UnixFileKind.BlockDevice ? first.Device == second.Device : first.Id == second.Id;
     }
 
+    /// <summary>
+    /// What is the same for all names of one disk or file, and for nothing else; the path itself where nothing is there.
+    /// </summary>
+    public static string KeyOf(string path) => LinuxNative.StatOf(path) switch
+    {
+        { Kind: UnixFileKind.BlockDevice } device => $"device {device.Device}",
+        { Kind: UnixFileKind.Regular } file => $"file {file.Id}",
+        _ => path
+    };
+
     /// <summary>True for a Linux block device.</summary>
     public static bool IsBlockDevice(string fullPath) =>
         LinuxNative.KindOf(fullPath) == UnixFileKind.BlockDevice;

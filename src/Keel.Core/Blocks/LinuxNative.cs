@@ -321,18 +321,9 @@ internal static partial class LinuxNative
     }
 
     /// <summary>
-    /// Locks a whole file against other programs, in both ways that Linux has. Null where it is ours now, else the error number.
+    /// Locks a whole file against other programs, in both ways that Linux has. False where another one holds it.
     /// </summary>
-    public static int? Lock(SafeHandle file)
-    {
-        const int exclusiveAtOnce = 2 | 4;                      // LOCK_EX | LOCK_NB
-        const int setOpenFileLock = 37;                         // F_OFD_SETLK
-        if (Flock(file, exclusiveAtOnce) != 0 && !HasNoLocks(LastError)) return LastError;
-        var all = new FileLock { Type = FileLock.Write };
-        return FcntlLock(file, setOpenFileLock, ref all) == 0 || HasNoLocks(LastError) || LastError == InvalidArgument
-            ? null
-            : LastError;
-    }
+    public static bool LockSoon(SafeHandle file) => Soon(() => Lock(file));
 
     /// <summary>
     /// Locks a file by the one way of Linux that does not get into the way of the other, by which a helper locks it. False where
@@ -340,10 +331,34 @@ internal static partial class LinuxNative
     /// </summary>
     /// <param name="file">The file.</param>
     /// <param name="alone">Against all others; else only against those who write.</param>
-    public static bool HoldBeside(SafeHandle file, bool alone)
+    public static bool HoldSoonBeside(SafeHandle file, bool alone)
     {
         const int shared = 1, exclusive = 2, atOnce = 4;        // LOCK_SH, LOCK_EX, LOCK_NB
-        return Flock(file, (alone ? exclusive : shared) | atOnce) == 0 || HasNoLocks(LastError);
+        return Soon(() => Flock(file, (alone ? exclusive : shared) | atOnce) == 0 || HasNoLocks(LastError));
+    }
+
+    /// <summary>
+    /// With a little patience: a program that has just been started may hold a copy of a handle for a moment, and its lock.
+    /// </summary>
+    private static bool Soon(Func<bool> isLocked)
+    {
+        const int tries = 10, pauseMilliseconds = 20;
+        for (var number = 1; !isLocked(); number++)
+        {
+            if (number == tries) return false;
+            Thread.Sleep(pauseMilliseconds);
+        }
+
+        return true;
+    }
+
+    private static bool Lock(SafeHandle file)
+    {
+        const int exclusiveAtOnce = 2 | 4;                      // LOCK_EX | LOCK_NB
+        const int setOpenFileLock = 37;                         // F_OFD_SETLK
+        if (Flock(file, exclusiveAtOnce) != 0 && !HasNoLocks(LastError)) return false;
+        var all = new FileLock { Type = FileLock.Write };
+        return FcntlLock(file, setOpenFileLock, ref all) == 0 || HasNoLocks(LastError) || LastError == InvalidArgument;
     }
 
     /// <summary>

@@ -278,7 +278,11 @@ internal sealed record ReportMomentDocument(DateTimeOffset? Time, string Says, s
 internal sealed record LogbookDocument(
     string Folder,
     IReadOnlyList<RecordSummary> Records,
-    IReadOnlyList<UnusableRecordDocument> Unusable);
+    IReadOnlyList<UnusableRecordDocument> Unusable,
+    IReadOnlyList<string> FromElsewhere,
+    IReadOnlyList<TwinRecordDocument> Twins);
+
+internal sealed record TwinRecordDocument(string Id, IReadOnlyList<string> Paths);
 
 internal sealed record UnusableRecordDocument(string Id, bool Newer, string Why);
 

@@ -107,6 +107,9 @@ internal static class ToDocument
         [.. record.Document.Steps.Select(step => new RecordedStepDocument(step.Link, step.Finding, step.Summary))],
         record.Document.TakesBack);
 
+    public static TwinRecordDocument Twin(RepairRecord record) =>
+        new(record.Document.Id, [.. record.Document.Disks.Select(disk => disk.Path)]);
+
     public static UnusableRecordDocument Unusable(UnusableRecord record) => new(record.Id, record.IsNewer, record.Why);
 
     public static FindingDocument Finding(Finding finding) =>

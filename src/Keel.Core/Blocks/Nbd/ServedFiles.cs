@@ -27,13 +27,20 @@ internal sealed class ServedFiles : IDisposable
         }
     }
 
-    public void Dispose() => held.ForEach(file => file.Dispose());
+    public void Dispose()
+    {
+        foreach (var file in held)
+        {
+            LinuxNative.Unlock(file);
+            file.Dispose();
+        }
+    }
 
     private void Hold(string path, bool alone)
     {
         DiskUse.RefuseIfInUse(path);
         var file = LinuxNative.OpenForReading(path);
         held.Add(file);
-        if (!file.IsInvalid && !LinuxNative.HoldBeside(file, alone)) throw DiskUse.HeldByAnother(path);
+        if (!file.IsInvalid && !LinuxNative.HoldSoonBeside(file, alone)) throw DiskUse.HeldByAnother(path);
     }
 }
