@@ -122,6 +122,71 @@ public sealed partial class StartupErrorTests
     [InlineData("0xzz")]
     public void What_is_nothing_is_not_made_into_something(string typed) => Table.Find(typed).Errors.ShouldBeEmpty();
 
+    [Theory]
+    [InlineData("0x35", "stop 0x00000035", false)]
+    [InlineData("0x76", "stop 0x00000076", false)]
+    [InlineData("35", "stop 0x00000035", false)]
+    [InlineData("error 0x19", "stop 0x00000019", false)]
+    [InlineData("0xc 0000 00e", "0xC000000E", false)]
+    [InlineData("c 0000 00f on the screen", "0xC000000F", false)]
+    [InlineData("0xc00 0000 f", "0xC000000F", false)]
+    [InlineData("status 0xc000 0 0 0 e", "0xC000000E", false)]
+    [InlineData("225", "0xC0000225", true)]
+    [InlineData("BCCode: 1000007e BCP1: FFFFFFFFC0000005 BCP2: C000009C", "stop 0x0000007E", false)]
+    [InlineData("0xC000009C 0x0 STOP: 0x0000007A", "0xC000009C", false)]
+    [InlineData("(0xC000000E, 0x1, 0x2, 0x3) was the end of STOP 0x0000007B", "stop 0x0000007B", false)]
+    [InlineData("STOP: 0x00000035 (0xC000000E, 0xC0000034, 0, 0)", "stop 0x00000035", false)]
+    [InlineData("stop(0x7b)", "stop 0x0000007B", false)]
+    [InlineData("INACCESSIBLE_BOOT_DEVICE(0x7b)", "stop 0x0000007B", false)]
+    [InlineData("PciRoot(0x0)/Pci(0x1F,0x2)/Sata(0x0,0xFFFF,0x0) status c000000e", "0xC000000E", false)]
+    [InlineData("The bugcheck was: 0x0000007a (0xfffff6fc40050000, 0xffffffffc000009c)", "stop 0x0000007A", false)]
+    [InlineData("7b after cloning the disk", "stop 0x0000007B", true)]
+    [InlineData("blue screen stop-7b", "stop 0x0000007B", false)]
+    public void A_number_is_read_as_it_is_written(string typed, string id, bool guessed)
+    {
+        var match = Table.Find(typed);
+        match.Errors.Select(error => error.Id).First().ShouldBe(id);
+        match.Guessed.ShouldBe(guessed);
+    }
+
+    [Theory]
+    [InlineData("PciRoot(0x0)")]
+    [InlineData("PciRoot(0x0)/Pci(0x1,0x0)/NVMe(0x1,00-00-00-00-00-00-00-00)")]
+    [InlineData("HD(1,GPT,9A1C2B3D-0000-4000-8000-00000000007B,0x800,0x32000)")]
+    [InlineData("multi(0)disk(0)rdisk(0)partition(1)")]
+    [InlineData("BCP2: C000009C")]
+    [InlineData("BCP1: 7b")]
+    [InlineData("Parameter 1: 0xc0000034")]
+    [InlineData("error 50.4")]
+    [InlineData("version 6.1.7601")]
+    [InlineData("7e apples")]
+    [InlineData("{9dea862c-5cdd-4e70-acc1-f32b344d4795}")]
+    public void What_only_looks_like_a_code_is_none(string typed) => Table.Find(typed).Errors.ShouldBeEmpty();
+
+    /// <summary>Every code with a name is found by its own number as it is written, in all forms, and by no other's.</summary>
+    [Fact]
+    public void Every_stop_that_is_known_is_found_by_its_own_number()
+    {
+        foreach (var number in Enumerable.Range(1, 0x1FF).Select(number => (uint)number).Where(one => Names.OfStop(one) is not null))
+        {
+            string[] forms = [$"0x{number:X}", $"0x{number:X8}", $"stop 0x{number:x}", $"STOP: 0x{number:X8} (0xC000000E, 0x7B, 0x0, 0x0)"];
+            foreach (var typed in forms)
+            {
+                var match = Table.Find(typed);
+                match.Errors.ShouldHaveSingleItem().Id.ShouldBe($"stop 0x{number:X8}", typed);
+                match.Guessed.ShouldBeFalse(typed);
+            }
+        }
+    }
+
+    /// <summary>What stands on the screen to the letter is no guess.</summary>
+    [Fact]
+    public void A_wording_to_the_letter_is_no_guess() => Table.All
+        .SelectMany(error => error.Says.Concat(error.Abroad ?? []).Where(wording => wording.Contains(' ', StringComparison.Ordinal)))
+        .Where(wording => Table.Find(wording).Guessed
+            || (wording.Split(' ').Length > 8 && Table.Find($"{wording}. Press Ctrl+Alt+Del to restart").Guessed))
+        .ShouldBeEmpty();
+
     [Fact]
     public void Several_codes_that_are_as_near_are_a_choice_and_none_of_them_the_answer()
     {

@@ -22,6 +22,13 @@ internal sealed class ExplainView(Output output)
 
         if (match.Errors.Count == 0)
         {
+            if (match.IsParameterOnly)
+            {
+                output.Paragraph($"\"{match.Input}\" is a parameter of a stop code, not the code itself.");
+                output.Paragraph("Type the number behind STOP or BCCode, as in:", "keel explain stop 0x7b");
+                return;
+            }
+
             if (finding is not null)
             {
                 output.Paragraph($"\"{match.Input}\" is not known here.");

@@ -9,6 +9,9 @@ public sealed record CodeMatch(string Input, IReadOnlyList<StartupError> Errors,
     /// <summary>Whether several codes are as near to what was typed: none is the answer before somebody chooses.</summary>
     public bool IsChoice { get; init; }
 
+    /// <summary>Whether what was typed is a parameter of a stop code, without the code itself.</summary>
+    public bool IsParameterOnly { get; init; }
+
     /// <summary>The match, with one of its errors chosen.</summary>
     public CodeMatch Choose(StartupError error) => this with { Errors = [error], IsChoice = false };
 }

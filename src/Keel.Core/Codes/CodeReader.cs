@@ -18,32 +18,42 @@ public static partial class CodeReader
     public static IReadOnlyList<WrittenCode> Read(string text)
     {
         var joined = Pairs().Replace(text.ToLowerInvariant(), pairs => pairs.Value.Replace(" ", "", StringComparison.Ordinal));
-        var small = Halves().Replace(joined, "$1$2");
+        joined = Groups().Replace(Halves().Replace(joined, "$1$2"), JoinedGroups);
+        var small = CodeSurroundings.Without(joined);
         var isStop = StopWord().IsMatch(small);
+        var lists = CodeSurroundings.Lists().Matches(small);
         var found = Pieces().Matches(small)
-            .Select(piece => Of(piece, small, isStop))
-            .OfType<WrittenCode>()
+            .Select(piece => (Code: Of(piece, small, isStop), IsInList: lists.Any(list => list.Index < piece.Index
+                && piece.Index < list.Index + list.Length)))
+            .Where(one => one.Code is not null)
             .ToList();
-        return [.. found.Where(code => code.IsCertain), .. found.Where(code => !code.IsCertain)];
+        var codes = found.Exists(one => !one.IsInList) ? found.Where(one => !one.IsInList) : found.Take(1);
+        return [.. codes.Select(one => one.Code!).OrderBy(code => code.Form)];
     }
+
+    /// <summary>True where the only number is a parameter of a stop code.</summary>
+    public static bool IsParameterOnly(string text) =>
+        CodeSurroundings.HasLabelledParameter(text.ToLowerInvariant()) && Read(text).Count == 0;
 
     private static WrittenCode? Of(Match piece, string text, bool isStop)
     {
-        var (word, isNegative) = (piece.Groups["word"].Value, piece.Groups["minus"].Success);
+        var word = piece.Groups["word"].Value;
         var isAlone = text.Trim(' ', '(', ')', '[', ']', '.', ':', '*', '"', '-').Length == word.Length;
         var isNamed = !SmallWords.Contains(word) && CodeWord().IsMatch(text[..piece.Index]);
         var corrected = WithZeros(word);
-        if (isNegative || IsDecimal(word)) return Decimal(word, isNegative, isStop);
+        if (IsDecimal(word)) return Decimal(word, piece.Groups["minus"].Success, isStop);
         var hasMark = corrected.StartsWith("0x", StringComparison.Ordinal);
         var digits = hasMark ? corrected[2..] : corrected;
         if (digits.Length is 0 or > MostDigits * 2 || !digits.All(char.IsAsciiHexDigit)) return null;
         digits = digits.TrimStart('0') is { Length: > 0 } rest && rest.Length > MostDigits ? rest : digits;
         if (digits.Length > MostDigits + 1) return null;
         var hasDigit = digits.Any(char.IsAsciiDigit);
-        var looksLikeOne = hasMark || isAlone || isNamed || (digits.Length >= MostDigits - 1 && hasDigit);
-        if (!looksLikeOne && !(digits.Length >= 2 && hasDigit && digits.Any(char.IsAsciiLetter))) return null;
+        var form = hasMark || (digits.Length >= MostDigits - 1 && hasDigit) ? CodeForm.Marked
+            : isAlone || isNamed ? CodeForm.Named
+            : CodeForm.Bare;
+        if (form == CodeForm.Bare && !(digits.Length >= 2 && hasDigit && digits.Any(char.IsAsciiLetter))) return null;
         if (!uint.TryParse(digits, NumberStyles.HexNumber, CultureInfo.InvariantCulture, out var number)) number = 0;
-        return new WrittenCode(number, digits, looksLikeOne, isStop, corrected != word);
+        return new WrittenCode(number, digits, form, isStop, hasMark, corrected != word);
     }
 
     private static WrittenCode? Decimal(string word, bool isNegative, bool isStop)
@@ -51,8 +61,16 @@ public static partial class CodeReader
         if (!long.TryParse(word, NumberStyles.None, CultureInfo.InvariantCulture, out var number)) return null;
         if (isNegative) number = -number;
         return number is >= int.MinValue and <= uint.MaxValue
-            ? new WrittenCode(unchecked((uint)number), "", IsCertain: true, isStop, IsCorrected: false)
+            ? new WrittenCode(unchecked((uint)number), "", CodeForm.Marked, isStop, HasMark: false, IsCorrected: false)
             : null;
+    }
+
+    /// <summary>Groups of digits that are one status where they are put together: "0xc 0000 00e".</summary>
+    private static string JoinedGroups(Match groups)
+    {
+        var joined = string.Concat(groups.Value.Where(letter => letter != ' '));
+        var digits = joined.StartsWith("0x", StringComparison.Ordinal) ? joined[2..] : joined;
+        return digits.Length is >= MostDigits - 2 and <= MostDigits ? joined : groups.Value;
     }
 
     /// <summary>Ten digits are the decimal form of a status: hexadecimal ones have eight at most.</summary>
@@ -71,6 +89,10 @@ public static partial class CodeReader
     [GeneratedRegex(@"\b(0x ?)?(?=[a-fo]*[0-9])[0-9a-fo]{2}( [0-9a-fo]{2}){3}\b", RegexOptions.ExplicitCapture)]
     private static partial Regex Pairs();
 
+    /// <summary>Any groups, the second of which begins with zero, of what begins as a status does.</summary>
+    [GeneratedRegex(@"\b(0x ?)?c[0-9a-fo]{0,3}( 0[0-9a-fo]{0,5})( [0-9a-fo]{1,6})*\b", RegexOptions.ExplicitCapture)]
+    private static partial Regex Groups();
+
     /// <summary>Two halves of four digits each: "c000 0034", "0xc000_0034", "0xc000.0034".</summary>
     [GeneratedRegex(@"\b((?:0x ?)?(?=[a-fo]*[0-9])[0-9a-fo]{4})[ ._`-]([0-9a-fo]{4})\b")]
     private static partial Regex Halves();
@@ -82,6 +104,6 @@ public static partial class CodeReader
     private static partial Regex StopWord();
 
     /// <summary>What stands directly before a number that is a code.</summary>
-    [GeneratedRegex(@"\b(stop|code|error|status|bug ?check|fehler|erreur|errore|codice|codigo|nr|no|number)[ :.=#(-]*$")]
+    [GeneratedRegex(@"\b([a-z]*(stop|code|error|status|check|fehler|erreur|errore|codice|codigo)|nr|no|number)[ :.=#(-]*$")]
     private static partial Regex CodeWord();
 }

@@ -7,13 +7,14 @@ namespace Keel.Core.Codes;
 public sealed class MessageMatcher
 {
     private const double Enough = 0.55, SlipWorth = 0.8, NearBest = 0.85, WordingShare = 0.55, KnownShare = 0.2;
-    private const int LongWord = 5, Most = 3;
+    private const int LongWord = 5, Most = 3, LeastWordsOfPart = 4, LeastWordsOfWhole = 2;
 
     /// <summary>What a word counts that no wording has: less than a rare one, since people tell much besides.</summary>
     private const double UnknownWeight = 2;
     private readonly List<(StartupError Error, HashSet<string> Words)> wordings;
     private readonly Dictionary<string, double> weights;
     private readonly Dictionary<StartupError, HashSet<string>> vocabularies;
+    private readonly List<(StartupError Error, string Plain)> plain;
 
     /// <param name="errors">The errors that can be meant.</param>
     public MessageMatcher(IReadOnlyList<StartupError> errors)
@@ -30,6 +31,14 @@ public sealed class MessageMatcher
             .ToDictionary(
                 group => group.Key,
                 group => group.SelectMany(wording => wording.Words).ToHashSet(StringComparer.Ordinal));
+        plain =
+        [
+            .. errors.SelectMany(error => error.Says
+                .Concat(error.Abroad ?? [])
+                .Append(error.Kind is "status" or "stop" ? "" : error.Id)
+                .Select(wording => (error, MessageWords.Plain(wording)))
+                .Where(one => WordsOf(one.Item2) >= LeastWordsOfWhole))
+        ];
         weights = wordings
             .SelectMany(wording => wording.Words.Select(word => (Word: word, wording.Error.Id)))
             .Distinct()
@@ -39,6 +48,28 @@ public sealed class MessageMatcher
                 group => Math.Log(1 + ((double)errors.Count / group.Count())),
                 StringComparer.Ordinal);
     }
+
+    /// <summary>
+    /// The error whose words stand in the text, or a good part of whose words the text is, to the letter; null where none is, or
+    /// where several are.
+    /// </summary>
+    public StartupError? Verbatim(string text)
+    {
+        var typed = MessageWords.Plain(text);
+        var whole = plain.Where(wording => typed.Contains(wording.Plain, StringComparison.Ordinal)).ToList();
+        if (whole.Count > 0)
+        {
+            var longest = whole.Max(wording => wording.Plain.Length);
+            return OnlyOne(whole.Where(wording => wording.Plain.Length == longest));
+        }
+
+        return WordsOf(typed) < LeastWordsOfPart
+            ? null
+            : OnlyOne(plain.Where(wording => wording.Plain.Contains(typed, StringComparison.Ordinal)));
+    }
+
+    /// <summary>Whether a text has any word of a wording: that it may be about a start at all.</summary>
+    public bool IsAboutStarting(string text) => MessageWords.Of(text).Any(weights.ContainsKey);
 
     /// <summary>The errors that fit, the best first; none where nothing fits well enough.</summary>
     public IReadOnlyList<(StartupError Error, double Score)> Find(string text)
@@ -57,6 +88,15 @@ public sealed class MessageMatcher
             .ToList();
         return [.. scored.Where(match => match.Score >= scored[0].Score * NearBest).Take(Most)];
     }
+
+    /// <summary>Whether a text is a wording of an error, and nothing besides.</summary>
+    public bool IsWhole(StartupError error, string text) =>
+        MessageWords.Plain(text) is var typed && plain.Exists(wording => wording.Error == error && wording.Plain == typed);
+
+    private static StartupError? OnlyOne(IEnumerable<(StartupError Error, string Plain)> found) =>
+        found.Select(wording => wording.Error).Distinct().ToList() is [var only] ? only : null;
+
+    private static int WordsOf(string plain) => plain.Count(letter => letter == ' ') - 1;
 
     /// <summary>
     /// What the two share, in weight: mostly of the wording, since people tell more than the screen says; a little of what was

@@ -247,6 +247,15 @@ public static partial class MessageWords
         return found;
     }
 
+    /// <summary>All words of a text in their order, in small plain letters, with a blank before, between and behind them.</summary>
+    public static string Plain(string text)
+    {
+        var plain = WithoutAccents(text.ToLowerInvariant())
+            .Replace("'", "", StringComparison.Ordinal)
+            .Replace("\u2019", "", StringComparison.Ordinal);
+        return $" {string.Join(' ', Word().Matches(plain).Select(piece => piece.Value.Trim('.')).Where(word => word.Length > 0))} ";
+    }
+
     /// <summary>The text with plain letters for those of the neighbours' languages.</summary>
     private static string WithoutAccents(string text)
     {

@@ -11,6 +11,9 @@ public sealed class StartupErrors
     /// <summary>A status as a program hands it on, with this bit set (HRESULT_FROM_NT of MS-ERREF).</summary>
     private const uint HandedOn = 0x10000000, Severe = 0xC0000000, LeastStatus = 0x10000;
 
+    /// <summary>The upper half of a stop code that a small memory dump was written of.</summary>
+    private const uint OfSmallDump = 0x1000;
+
     /// <summary>What may stand between the words of a name.</summary>
     private static readonly char[] NameBreaks = [.. " _-,.:;()\"'\t\r\n*?!"];
 
@@ -37,56 +40,102 @@ public sealed class StartupErrors
     /// <summary>Finds a code, the way people type it, or a message, loosely.</summary>
     public CodeMatch Find(string input)
     {
+        if (CodeReader.IsParameterOnly(input)) return new CodeMatch(input, [], Guessed: false) { IsParameterOnly = true };
         var codes = CodeReader.Read(input);
-        foreach (var code in codes)
-        {
-            if (Explained(code) is { } error) return new CodeMatch(input, [error], code.IsCorrected);
-        }
-
-        if ((Named(input) ?? NamedWithin(input)) is { } named) return new CodeMatch(input, [named], Guessed: false);
-        foreach (var code in codes.Where(code => code.IsCertain))
-        {
-            if (Known(code) is { } error) return new CodeMatch(input, [error], code.IsCorrected);
-        }
-
-        foreach (var code in codes.Where(code => code.IsCertain))
-        {
-            var near = CodeGuess.Of(code.Digits, Possible(code));
-            if (near.Count > 0) return new CodeMatch(input, near, Guessed: true) { IsChoice = near.Count > 1 };
-        }
-
-        var fitting = matcher.Value.Find(input);
-        return fitting.Count == 0 && names.Named(input) is { } other
-            ? new CodeMatch(input, [Unexplained(other.Number, other.IsStop)], Guessed: false)
-            : new CodeMatch(input, [.. fitting.Select(match => match.Error)], Guessed: true);
+        return Written(input, codes)
+            ?? Named(input, codes)
+            ?? Guessed(input, codes)
+            ?? Told(input);
     }
 
-    /// <summary>The error of the table that has the code.</summary>
-    private StartupError? Explained(WrittenCode code)
+    /// <summary>What has the form of a code, and is explained.</summary>
+    private CodeMatch? Written(string input, IReadOnlyList<WrittenCode> codes)
     {
-        foreach (var number in Readings(code))
+        foreach (var code in codes.Where(code => code.Form == CodeForm.Marked))
         {
-            if (ById(IdOf(number, isStop: number < LeastStatus)) is { } error) return error;
+            if (Explained(code) is { } error) return new CodeMatch(input, [error], code.IsCorrected);
         }
 
         return null;
     }
 
+    /// <summary>What is called a code, or by the name of one.</summary>
+    private CodeMatch? Named(string input, IReadOnlyList<WrittenCode> codes)
+    {
+        var certain = codes.Where(code => code.IsCertain).ToList();
+        foreach (var code in certain)
+        {
+            if (Explained(code) is { } error) return new CodeMatch(input, [error], code.IsCorrected);
+        }
+
+        if ((Named(input) ?? NamedWithin(input)) is { } named) return new CodeMatch(input, [named], Guessed: false);
+        foreach (var code in certain)
+        {
+            if (Known(code) is { } error) return new CodeMatch(input, [error], code.IsCorrected);
+        }
+
+        return null;
+    }
+
+    /// <summary>
+    /// What may be a code by a slip: decimal digits, a digit left out or doubled, or a number in the middle of a sentence that is
+    /// about a start.
+    /// </summary>
+    private CodeMatch? Guessed(string input, IReadOnlyList<WrittenCode> codes)
+    {
+        foreach (var code in codes.Where(code => !code.IsCertain))
+        {
+            if (matcher.Value.IsAboutStarting(input) && Explained(code) is { } error) return new CodeMatch(input, [error], Guessed: true);
+        }
+
+        foreach (var code in codes.Where(code => code.IsCertain))
+        {
+            IReadOnlyList<StartupError> near = [.. CodeGuess.Of(code.Digits, Possible(code)), .. AsDecimal(code)];
+            if (near.Count > 0) return new CodeMatch(input, near, Guessed: true) { IsChoice = near.Count > 1 };
+        }
+
+        return null;
+    }
+
+    private CodeMatch Told(string input)
+    {
+        var fitting = matcher.Value.Find(input);
+        if (fitting.Count == 0 && names.Named(input) is { } other)
+            return new CodeMatch(input, [Unexplained(other.Number, other.IsStop)], Guessed: false);
+        return fitting.Count > 0 && matcher.Value.Verbatim(input) is { } told
+            && (told == fitting[0].Error || matcher.Value.IsWhole(told, input))
+            ? new CodeMatch(input, [told], Guessed: false)
+            : new CodeMatch(input, [.. fitting.Select(match => match.Error)], Guessed: true);
+    }
+
+    /// <summary>The error of the table that has the code.</summary>
+    private StartupError? Explained(WrittenCode code) =>
+        Readings(code)
+            .Select(number => ById(IdOf(number, isStop: number < LeastStatus)))
+            .FirstOrDefault(error => error is not null);
+
     private StartupError? ById(string id) => All.FirstOrDefault(error => error.Id == id);
 
     /// <summary>
-    /// What a number can be: as it is; a status that was handed on; decimal digits that were read as hexadecimal ones.
+    /// What a number can be: as it is; a status that was handed on; a stop as a small memory dump has it.
     /// </summary>
     private static IEnumerable<uint> Readings(WrittenCode code)
     {
         var isTooLong = code.Digits.TrimStart('0').Length > 8;
-        if (!isTooLong) yield return code.Number;
+        if (isTooLong) yield break;
+        yield return code.Number;
         if ((code.Number & (Severe | HandedOn)) == (Severe | HandedOn)) yield return code.Number & ~HandedOn;
-        if (code.Digits.Length is > 0 and < 6
-            && uint.TryParse(code.Digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
-        {
-            yield return number;
-        }
+        if (code.Number >> 16 == OfSmallDump) yield return code.Number & 0xFFFF;
+    }
+
+    /// <summary>Decimal digits where no hexadecimal reading is known: a stop, or the end of a status.</summary>
+    private IEnumerable<StartupError> AsDecimal(WrittenCode code)
+    {
+        if (code.HasMark || code.Digits.Length is 0 or > 5 || !code.Digits.All(char.IsAsciiDigit)) yield break;
+        var isWholeEnd = code.Digits.Length == 3;
+        if (isWholeEnd && ById(IdOf(Severe | code.Number, isStop: false)) is { } end) yield return end;
+        var number = uint.Parse(code.Digits, CultureInfo.InvariantCulture);
+        if (ById(IdOf(number, isStop: true)) is { } stop) yield return stop;
     }
 
     private static string IdOf(uint number, bool isStop) => isStop ? $"stop 0x{number:X8}" : $"0x{number:X8}";
