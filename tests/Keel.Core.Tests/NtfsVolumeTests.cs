@@ -97,7 +97,7 @@ public sealed class NtfsVolumeTests
         using (var image = DiskFile.Open(path))
         {
             var overlay = new Overlay(image);
-            using var volume = NtfsVolume.Open(overlay, "quay", forWriting: true);
+            using var volume = NtfsVolume.Open(overlay, "quay", VolumeUse.Writing);
             Should.Throw<KeelException>(() => volume.WriteFile(@"\no\such\folder\file", new byte[10]));
             Should.Throw<KeelException>(() => volume.WriteFile(@"\far too large", new byte[60 * MiB]));
             Should.Throw<KeelException>(() => volume.Delete(@"\not there"));
@@ -207,7 +207,7 @@ public sealed class NtfsVolumeTests
     {
         using var image = DiskFile.OpenForWriting(path);
         var overlay = new Overlay(image);
-        using (var volume = NtfsVolume.Open(overlay, "quay", forWriting: true))
+        using (var volume = NtfsVolume.Open(overlay, "quay", VolumeUse.Writing))
         {
             change(volume);
             volume.Close();

@@ -21,6 +21,10 @@ internal static class MendCommand
         {
             Description = "with --yes: agree also to the steps that make a new file system"
         };
+        var session = new Option<bool>("--give-up-session")
+        {
+            Description = "a hibernated Windows that neither resumes nor starts: give up what is open in it, as a step of its own"
+        };
         var installation = new Option<int?>("--installation")
         {
             Description = "which Windows an entry means that fits several: its number in their list",
@@ -36,6 +40,7 @@ internal static class MendCommand
             preview,
             foreign,
             format,
+            session,
             installation,
             report,
             ticket,
@@ -50,6 +55,7 @@ internal static class MendCommand
             var terms = RepairTerms.Usual with
             {
                 ReplaceForeign = parsed.GetValue(foreign),
+                GiveUpSession = parsed.GetValue(session),
                 FittingInstallation = parsed.GetValue(installation)
             };
             var diagnosis = output.Working("walking the chain", () => Diagnosis.Of(machine, parsed.GetValue(code), terms));
@@ -64,7 +70,11 @@ internal static class MendCommand
             {
                 Finished = (found, after) => WriteReport(output, logbook, file, found, after, parsed.GetValue(ticket)),
                 Yes = parsed.GetValue(yes),
-                NewFileSystem = parsed.GetValue(format),
+                Named =
+                [
+                    .. parsed.GetValue(format) ? [StepConsent.NewFileSystem] : (StepConsent[])[],
+                    .. parsed.GetValue(session) ? [StepConsent.GivesUpSession] : (StepConsent[])[]
+                ],
                 Preview = parsed.GetValue(preview)
             }
                 .Run(machine, diagnosis, terms, new MendView(output, parsed.GetValue(all)));

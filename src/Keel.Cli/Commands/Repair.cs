@@ -14,8 +14,8 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
 {
     public bool Yes { get; init; }
 
-    /// <summary>Whether --yes holds for steps that make a new file system too.</summary>
-    public bool NewFileSystem { get; init; }
+    /// <summary>For which steps that are agreed to by themselves --yes holds too.</summary>
+    public IReadOnlyCollection<StepConsent> Named { get; init; } = [];
 
     public bool Preview { get; init; }
 
@@ -44,7 +44,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
 
         PlainDisks.RefuseOthers(machine);
         AskAboutReadErrors(machine);
-        var plan = new Consent(output, Yes, NewFileSystem).Agree(diagnosis.Plan, view.ShowAgain);
+        var plan = new Consent(output, Yes, Named).Agree(diagnosis.Plan, view.ShowAgain);
         PlainDisks.RefuseOthers(machine);
         var record = Write(plan, machine);
         using var mended = machine.OpenAgain();

@@ -8,8 +8,8 @@ namespace Keel.Cli.Terminal;
 /// <summary>Gets the technician's word before anything is written.</summary>
 /// <param name="output">Where it asks.</param>
 /// <param name="yes">Whether the technician agreed beforehand.</param>
-/// <param name="newFileSystem">Whether that holds for new file systems too.</param>
-internal sealed class Consent(Output output, bool yes, bool newFileSystem = false)
+/// <param name="named">For which steps that are agreed to by themselves that holds too.</param>
+internal sealed class Consent(Output output, bool yes, params IReadOnlyCollection<StepConsent> named)
 {
     /// <summary>
     /// Asks about each step of a plan; a step that is declined makes the plan anew without it. Gives the plan agreed to.
@@ -33,7 +33,7 @@ internal sealed class Consent(Output output, bool yes, bool newFileSystem = fals
                     break;
                 case 'a':
                     agreed.Add(step.Id);
-                    agreed.UnionWith(plan.Steps.Where(other => !other.MakesFileSystem).Select(other => other.Id));
+                    agreed.UnionWith(plan.Steps.Where(other => other.Consent == StepConsent.Usual).Select(other => other.Id));
                     break;
                 case 's':
                     Show(step, plan);
@@ -51,25 +51,42 @@ internal sealed class Consent(Output output, bool yes, bool newFileSystem = fals
     }
 
     /// <summary>
-    /// What was agreed to with --yes: without steps that make a file system, where that was not said by itself.
+    /// What was agreed to with --yes: without steps that are agreed to by themselves, where that was not said.
     /// </summary>
     private Plan AgreedBeforehand(Plan plan, Action<Plan> showAgain)
     {
-        if (newFileSystem || !plan.Steps.Any(step => step.MakesFileSystem)) return plan;
+        if (!plan.Steps.Any(IsUnnamed)) return plan;
         var rest = plan;
-        while (rest.Steps.FirstOrDefault(step => step.MakesFileSystem) is { } step) rest = rest.Without(step);
-        output.Message("A new file system is made only where that is agreed to by itself: with --yes --new-file-system.");
+        var left = new HashSet<StepConsent>();
+        while (rest.Steps.FirstOrDefault(IsUnnamed) is { } step)
+        {
+            left.Add(step.Consent);
+            rest = rest.Without(step);
+        }
+
+        foreach (var consent in left.Order()) output.Message(ByItself(consent));
         if (rest.Steps.Count > 0)
         {
             showAgain(rest);
             return rest;
         }
 
-        throw new RefusedException(
-            "Nothing was written.",
-            "The plan makes a new file system, and --yes alone does not agree to that.",
-            "If nothing there is wanted, add --new-file-system; --preview shows the plan.");
+        throw left.Contains(StepConsent.NewFileSystem)
+            ? new RefusedException(
+                "Nothing was written.",
+                "The plan makes a new file system, and --yes alone does not agree to that.",
+                "If nothing there is wanted, add --new-file-system; --preview shows the plan.")
+            : new RefusedException(
+                "Nothing was written.",
+                "The plan gives up the session of a hibernated Windows, and --yes alone does not agree to that.",
+                "If what was open in it is not wanted, add --give-up-session; --preview shows the plan.");
     }
+
+    private bool IsUnnamed(Step step) => step.Consent != StepConsent.Usual && !named.Contains(step.Consent);
+
+    private static string ByItself(StepConsent consent) => consent == StepConsent.NewFileSystem
+        ? "A new file system is made only where that is agreed to by itself: with --yes --new-file-system."
+        : "A session is given up only where that is agreed to by itself: with --yes --give-up-session.";
 
     /// <summary>Asks one question, yes or no; "show" prints what stands behind it.</summary>
     public void Agree(string question, Action show)

@@ -37,6 +37,10 @@ internal static class LeftWords
             "The repair was tried in memory, and what is wrong still stood after it.",
             "'keel explain' with the name of this finding says what else to look at."),
         .. Left(
+            "session-open",
+            "Windows is hibernated on {volume}, and has its volumes open; resuming over changes would damage them.",
+            "Start it, and shut it down fully. If it neither resumes nor starts, add --give-up-session."),
+        .. Left(
             "stops-earlier",
             "The repair was tried in memory, and the machine would then stop earlier, at {link}.",
             "Mend what comes before it first."),

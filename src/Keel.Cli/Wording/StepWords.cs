@@ -70,6 +70,12 @@ internal static class StepWords
             "line.sector-parameters-stay",
             "boot sector of {volume} and its backup copy: the parameters of the file system stay as they are"),
         ("step.mend-mirror", "Write the first records of {isFirst?$MFT over their mirror|the mirror over $MFT} on {volume}."),
+        ("step.give-up-session", "Give up the session of the Windows that is hibernated on {volume}."),
+        ("line.session-lost", "LOST: what was open in it and not saved"),
+        ("line.hibernation-head", "the first four bytes of {path} on {volume}, by which it is resumed"),
+        (
+            "line.volume-unclean",
+            "{volume} was not properly closed; it stays marked, and Windows checks it at the next start"),
         ("line.four-records", "four file records; the other side was not whole, or older"),
         ("step.spread-fat", "Write the {isFirst?first|second} table of {volume} over the {isFirst?second|first}."),
         ("line.fat-leads-to-all", "the {isFirst?first|second} one leads to every file; files stay as they are"),

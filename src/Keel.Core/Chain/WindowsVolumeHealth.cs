@@ -57,8 +57,8 @@ internal static class WindowsVolumeHealth
         StartupScreens.NtfsStop)
     {
         Beyond =
-            "Windows checks it by itself at the next start. If the start does not come that far, have its file system checked "
-                + "from Windows' own recovery; keel writes nothing on it until then."
+            "It stays marked, so that Windows checks it by itself at the next start. If the start does not come that far, have "
+                + "its file system checked from Windows' own recovery."
     };
 
     public static readonly FindingKind Hibernated = new(
@@ -69,9 +69,8 @@ internal static class WindowsVolumeHealth
         StartupScreens.AutomaticRepair)
     {
         Beyond =
-            "Start it, and shut it down fully. If it does not come back from hibernation: 'keel store change DISK manager "
-                + "resume-pending=no' gives its open session up, and a fresh start is taken. keel writes nothing on the volume "
-                + "until then."
+            "Start it, and shut it down fully. If it neither resumes nor starts: 'keel mend DISK --give-up-session' gives the "
+                + "open session up, and a fresh start is taken; until then keel writes on none of its volumes."
     };
 
     public static readonly FindingKind SectorWiped = new(
@@ -96,7 +95,7 @@ internal static class WindowsVolumeHealth
             + "was on it can only be searched for by signatures."
     };
 
-    private const string HibernationFile = @"\hiberfil.sys";
+    internal const string HibernationFile = @"\hiberfil.sys";
 
     /// <summary>What was found; nothing where the volume is plainly in order.</summary>
     public static IEnumerable<Finding> Of(Machine machine, DiskVolume volume)
@@ -135,7 +134,8 @@ internal static class WindowsVolumeHealth
         if (!IsHibernated(files)) yield break;
         var resumes = machine.Store.Store?.Manager?.Number(Element.ResumePending) == 1;
         KnownFact[] where = [Fact.Path.Is(HibernationFile), Fact.Volume.Is(volume.Ref)];
-        yield return resumes ? Hibernated.At(Remark.Of("volume-hibernated.resumes", where)) : Hibernated.At(where);
+        var file = FilePlace.Of(volume, HibernationFile);
+        yield return resumes ? Hibernated.At(Remark.Of("volume-hibernated.resumes", where), file) : Hibernated.At(file, where);
     }
 
     /// <summary>Where no entry says which Windows is started, its volume may be one of those that can't be opened.</summary>
@@ -179,7 +179,8 @@ internal static class WindowsVolumeHealth
             Fact.MirrorIsWhole.Is(mirror.MirrorIsGood));
     }
 
-    private static bool IsHibernated(IVolume files)
+    /// <summary>Whether a hibernated Windows keeps its session there.</summary>
+    internal static bool IsHibernated(IVolume files)
     {
         const int markBytes = 4;
         try

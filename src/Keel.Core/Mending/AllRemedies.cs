@@ -32,7 +32,8 @@ internal static class AllRemedies
         new CorrectMenu(),
         new RenameWindowsFolder(),
         new CorrectWindowsEntry(),
-        new RestoreProgram(), new MendSystemHive(), new RestoreSoftwareHive(), new SwitchOnDrivers(), new MendMirror()
+        new RestoreProgram(), new MendSystemHive(), new RestoreSoftwareHive(), new SwitchOnDrivers(), new MendMirror(),
+        new GiveUpSession()
     ];
 
     public static IRemedy? For(Finding finding) => For(finding.Kind);

@@ -64,7 +64,7 @@ public sealed record Plan(
         var refused = new Dictionary<StepId, Refusal>();
         var walk = before;
         while (steps.Count < StepLimit
-            && FirstMendable(walk, id => mended.Contains(id) || refused.ContainsKey(id) || declined.Contains(id)) is { } finding)
+            && NextOf(walk, terms, refused, id => mended.Contains(id) || refused.ContainsKey(id) || declined.Contains(id)) is { } finding)
         {
             var id = StepId.Of(finding);
             var (attempt, after) = PlanAttempt.Try(
@@ -118,7 +118,9 @@ public sealed record Plan(
         foreach (var (act, number) in acts.Select((act, number) => (act, number)))
         {
             var id = new StepId(AskedFor, $"{number}");
-            if (!declined.Contains(id) && act(AskedFor) is { } step) steps.Add(step with { Id = id });
+            var touched = VolumeGuard.Touched(machine).Select(volume => volume.Ref).ToList();
+            if (!declined.Contains(id) && act(AskedFor) is { } step)
+                steps.Add(VolumeGuard.Pass(machine, step, touched) with { Id = id });
         }
 
         return new Plan(before, before.Findings, steps, [], Walk.Of(machine), ChangeSet.Of(machine))
@@ -132,9 +134,24 @@ public sealed record Plan(
     private static bool IsPutFirst(Step step) => step.FindingId == Chain.Checks.FirmwareEntryCheck.Missing.Id
         || step.FindingId == Chain.Checks.FirmwareEntryCheck.OrderWrong.Id;
 
-    private static Finding? FirstMendable(Walk walk, Func<StepId, bool> isDealtWith) =>
-        walk.Findings.FirstOrDefault(finding =>
-            finding.Kind.Severity != Severity.Note && !isDealtWith(StepId.Of(finding)) && AllRemedies.For(finding) is not null);
+    /// <summary>
+    /// What is mended next. An open session is given up where something else can't be mended as long as it is open, or where
+    /// that was asked for.
+    /// </summary>
+    private static Finding? NextOf(
+        Walk walk,
+        RepairTerms terms,
+        Dictionary<StepId, Refusal> refused,
+        Func<StepId, bool> isDealtWith)
+    {
+        var mendable = walk.Findings.Where(finding =>
+            finding.Kind.Severity != Severity.Note && !isDealtWith(StepId.Of(finding)) && AllRemedies.For(finding) is not null)
+            .ToList();
+        var isInTheWay = terms.GiveUpSession
+            || refused.Values.Any(refusal => refusal.Why.Id == $"left.{VolumeGuard.SessionOpen}");
+        return mendable.Find(finding => finding.Kind != WindowsVolumeHealth.Hibernated)
+            ?? (isInTheWay ? mendable.Find(finding => finding.Kind == WindowsVolumeHealth.Hibernated) : null);
+    }
 
     private static bool IsWorthSaying(Finding finding) =>
         finding.Kind.Severity == Severity.Error || finding.Kind.Beyond is not null;

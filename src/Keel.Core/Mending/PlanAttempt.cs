@@ -32,7 +32,11 @@ internal static class PlanAttempt
         int ahead)
     {
         var saved = machine.Save();
+        var touched = VolumeGuard.Touched(machine).Select(volume => volume.Ref).ToList();
         var attempt = Apply(machine, finding, terms);
+        if (attempt.Why?.Id == "left.error" && VolumeGuard.HibernatedVolume(machine) is { } hibernated)
+            attempt = Attempt.Refused(VolumeGuard.SessionOpen, Fact.Volume.Is(hibernated.Ref));
+        attempt = VolumeGuard.Pass(machine, attempt, touched);
         var after = before;
         if (attempt.Step is not null)
         {

@@ -9,6 +9,9 @@ public sealed record RepairTerms(TimeProvider Clock, Func<Guid> NewId)
     /// <summary>Overwrite boot code of another system's loader.</summary>
     public bool ReplaceForeign { get; init; }
 
+    /// <summary>Give up the session of a hibernated Windows, also where nothing else is to be mended.</summary>
+    public bool GiveUpSession { get; init; }
+
     /// <summary>
     /// Which of the installations that fit an entry equally well it means: its number in the list of the refusal, from 1. Null
     /// where nobody said.

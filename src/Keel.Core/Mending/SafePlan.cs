@@ -9,12 +9,14 @@ public static class SafePlan
     private static readonly string[] BoldLines =
     [
         "line.lost",
+        "line.session-lost",
         "line.lost-more",
         "line.lost-unread",
         "line.hive-lost",
         "line.software-lost",
         "line.driver-carries-disk",
-        "line.disks-looked-at"
+        "line.disks-looked-at",
+        "line.volume-unclean"
     ];
 
     /// <summary>Steps that guess, or that undo what may have been done on purpose.</summary>
@@ -31,7 +33,7 @@ public static class SafePlan
         plan.Steps.Count > 0
             && plan.After.Verdict == Verdict.Sound
             && !machine.Disks.Any(disk => disk.ReadErrors.Any)
-            && !plan.Steps.Any(step => step.MakesFileSystem
+            && !plan.Steps.Any(step => step.Consent != StepConsent.Usual
                 || BoldSteps.Contains(step.Summary.Id)
                 || step.Details.Any(detail => BoldLines.Contains(detail.Says.Id)));
 }

@@ -16,10 +16,11 @@ public sealed record Step(Link Link, string FindingId, Remark Summary, IReadOnly
     {
     }
 
-    /// <summary>
-    /// Whether it makes a new file system: then it is agreed to by itself, and nobody's "yes to all" is taken for it.
-    /// </summary>
-    public bool MakesFileSystem { get; init; }
+    /// <summary>By what it is agreed to.</summary>
+    public StepConsent Consent { get; init; }
+
+    /// <summary>Whether it makes a new file system.</summary>
+    public bool MakesFileSystem => Consent == StepConsent.NewFileSystem;
 
     /// <summary>What tells it from the other steps of its plan.</summary>
     public StepId Id { get; init; }

@@ -80,7 +80,7 @@ public sealed class DiskVolume : IDisposable
             FilesProblem = Unreadable;
             try
             {
-                files = Open(forWriting: false);
+                files = Open(VolumeUse.Looking);
             }
             catch (KeelException e)
             {
@@ -100,11 +100,39 @@ public sealed class DiskVolume : IDisposable
         Kind == FileSystemKind.Ntfs ? VolumeSnapshots.Open(Blocks, ToString()) : null;
 
     /// <summary>Changes files; the changes land in the disk's overlay.</summary>
-    /// <exception cref="RefusedException">The volume is hibernated or unclean.</exception>
-    public void Edit(Action<IVolume> change)
+    /// <exception cref="RefusedException">The volume is hibernated, or its journal has work in it.</exception>
+    public void Edit(Action<IVolume> change) => Edit(change, VolumeUse.Writing);
+
+    /// <summary>Changes what keeps the session of a hibernated Windows, so that it is given up.</summary>
+    /// <exception cref="RefusedException">Its journal has work in it.</exception>
+    internal void GiveUpSession(Action<IVolume> change) => Edit(change, VolumeUse.GivingUpSession);
+
+    /// <summary>
+    /// Why nothing may be written on it, by whatever way; null where it may, or where its file system can't be read at all.
+    /// Nothing is changed by asking.
+    /// </summary>
+    internal RefusedException? WhyNotWritten()
+    {
+        if (Kind != FileSystemKind.Ntfs) return null;
+        try
+        {
+            using var tried = NtfsVolume.Open(new Overlay(Blocks), ToString(), VolumeUse.Writing);
+            return null;
+        }
+        catch (RefusedException e)
+        {
+            return e;
+        }
+        catch (KeelException)
+        {
+            return null;
+        }
+    }
+
+    private void Edit(Action<IVolume> change, VolumeUse use)
     {
         Close();
-        using var writable = Open(forWriting: true)
+        using var writable = Open(use)
             ?? throw new RefusedException(
                 $"{this} can't be written.",
                 $"It holds {(Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(Kind))}.",
@@ -139,10 +167,11 @@ public sealed class DiskVolume : IDisposable
         }
     }
 
-    private IVolume? Open(bool forWriting) => Kind switch
+    private IVolume? Open(VolumeUse use) => Kind switch
     {
-        FileSystemKind.Ntfs => NtfsVolume.Open(Blocks, ToString(), forWriting),
-        FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32 => FatVolume.Open(Blocks, ToString(), forWriting),
+        FileSystemKind.Ntfs => NtfsVolume.Open(Blocks, ToString(), use),
+        FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32 =>
+            FatVolume.Open(Blocks, ToString(), use != VolumeUse.Looking),
         _ => null
     };
 }

@@ -40,7 +40,7 @@ internal sealed class MakeEfiVolume : IRemedy
             Fact.Sector.Is(sectors.First),
             Fact.SizeBytes.Is(range.Length));
         var serial = BitConverter.ToUInt32(terms.NewId().ToByteArray());
-        return Attempt.Done(FileRequests.Format(volume, Label, serial, [place], finding.Id) with { MakesFileSystem = true });
+        return Attempt.Done(FileRequests.Format(volume, Label, serial, [place], finding.Id) with { Consent = StepConsent.NewFileSystem });
     }
 
     /// <summary>
@@ -56,7 +56,7 @@ internal sealed class MakeEfiVolume : IRemedy
         if (volume.Blocks.LengthBytes < LeastBytes / 4) return Attempt.Refused("esp-nothing-to-restore");
         var serial = BitConverter.ToUInt32(terms.NewId().ToByteArray());
         var step = FileRequests.Format(volume, Label, serial, [Remark.Of("line.no-traces")], findingId);
-        return Attempt.Done(step with { MakesFileSystem = true });
+        return Attempt.Done(step with { Consent = StepConsent.NewFileSystem });
     }
 
     /// <summary>

@@ -10,7 +10,7 @@ namespace Keel.Core.Volumes.Ntfs;
 /// <summary>An NTFS volume, read and written through libntfs-3g.</summary>
 public sealed unsafe class NtfsVolume : IVolume
 {
-    private const uint MountReadOnly = 0x1, MountForensic = 0x04000000;
+    private const uint MountReadOnly = 0x1, MountForensic = 0x04000000, MountEvenHibernated = 0x20000000;
     private const int NameAt = 8, StateAt = 16;                 // struct _ntfs_volume: dev, vol_name, state
     private const long CaseSensitiveBit = 1 << 1;
     private const ulong VolumeInode = 3;
@@ -83,8 +83,8 @@ public sealed unsafe class NtfsVolume : IVolume
 
     /// <summary>Opens a volume; for looking unless it is said otherwise.</summary>
     /// <exception cref="UnreadableException">It can't be read.</exception>
-    /// <exception cref="RefusedException">For writing: it is hibernated or unclean.</exception>
-    public static NtfsVolume Open(IWritableBlocks partition, string name, bool forWriting = false)
+    /// <exception cref="RefusedException">For writing: it is hibernated, or its journal has work in it.</exception>
+    public static NtfsVolume Open(IWritableBlocks partition, string name, VolumeUse use = VolumeUse.Looking)
     {
         var library = NtfsLibrary.Load();
         var device = new NtfsDevice(partition);
@@ -94,7 +94,12 @@ public sealed unsafe class NtfsVolume : IVolume
             handle = library.DeviceAlloc(text, 0, device.Operations, device.Private);
         }
 
-        var mounted = handle == 0 ? 0 : library.DeviceMount(handle, forWriting ? 0 : MountReadOnly | MountForensic);
+        var mounted = handle == 0 ? 0 : library.DeviceMount(handle, use switch
+        {
+            VolumeUse.Looking => MountReadOnly | MountForensic,
+            VolumeUse.GivingUpSession => MountEvenHibernated,
+            _ => 0
+        });
         if (mounted == 0)
         {
             var error = Marshal.GetLastSystemError();
@@ -104,19 +109,7 @@ public sealed unsafe class NtfsVolume : IVolume
         }
 
         var clusterBytes = NtfsBootSector.TryRead(partition.ReadBytes(0, NtfsBootSector.Size))?.ClusterBytes ?? 0;
-        var result = new NtfsVolume(library, device, mounted, clusterBytes);
-        try
-        {
-            if (!forWriting || !result.IsDirty) return result;
-        }
-        catch
-        {
-            result.Dispose();
-            throw;
-        }
-
-        result.Dispose();
-        throw Unclean(name, "Windows marked it as not properly closed.");
+        return new NtfsVolume(library, device, mounted, clusterBytes);
     }
 
     /// <inheritdoc/>
@@ -449,8 +442,16 @@ public sealed unsafe class NtfsVolume : IVolume
 
     private static KeelException NotMounted(string name, int error, KeelException? fault) => error switch
     {
-        NotPermitted => Unclean(name, "Windows is hibernated on it, or was closed with fast start-up."),
-        NotSupported => Unclean(name, "Its journal holds changes that were never written in place."),
+        NotPermitted => NotNow(
+            name,
+            "Windows is hibernated on it, or was closed with fast start-up.",
+            "Where it neither resumes nor starts: 'keel mend DISK --give-up-session' gives the session up, as a step of its own."),
+        NotSupported => NotNow(
+            name,
+            "Its journal holds changes that were never written in place.",
+            "The next start of Windows does that by itself, and so does a check of the file system from Windows' own recovery. "
+                + "Where neither can be had: make an image, let ntfsrecover (of ntfs-3g) replay the journal, and run the same "
+                + "command again."),
         _ when fault is ReadFailedException failed => failed.In(name),
         _ => new UnreadableException(
             $"{name} can't be read as NTFS.",
@@ -459,8 +460,6 @@ public sealed unsafe class NtfsVolume : IVolume
             fault)
     };
 
-    private static RefusedException Unclean(string name, string why) => new(
-        $"{name} is not in a state to be written, and nothing was.",
-        why,
-        "Start Windows and shut it down fully, or have its file system checked, then run the same command again.");
+    private static RefusedException NotNow(string name, string why, string todo) =>
+        new($"{name} is not in a state to be written, and nothing was.", why, todo);
 }
