@@ -72,6 +72,16 @@ internal static class FindingWords
         ("start-driver-key-missing", "no key for {names&}"),
         ("manager.zeros", "{path} on {volume} holds nothing but zeros"),
         ("manager.text", "{path} on {volume} holds text, not a program"),
+        (
+            "manager.altered-proven",
+            "{path} on {volume} is not as it was made; {otherPath} in the installation is, as a catalog signed by {signer} says"),
+        (
+            "manager.proven",
+            "{path} on {volume} is as it was made, as a catalog signed by {signer} says; {otherPath} in the installation differs"),
+        ("manager.copy-lost", "sectors are empty in {otherPath} in the installation that {path} on {volume} has"),
+        (
+            "manager.not-proven",
+            "{path} on {volume} and {otherPath} in the installation differ, and nothing proves which of them is right"),
         ("manager.altered", "{path} on {volume} has the size of {otherPath} in the installation, and not all of its bytes"),
         ("program.kept-elsewhere", "{path} on {volume} is packed by Windows; its contents can't be checked here"),
         ("program.no-loader", "{path} on {volume} is a program that runs under Windows, or its kernel, and no loader"),

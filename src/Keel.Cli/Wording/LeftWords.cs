@@ -182,6 +182,10 @@ internal static class LeftWords
             "No Windows on the disks given has copies of the boot files ({installationCount} looked at).",
             "Bring an installation medium of the same Windows, mount it, and run: keel files renew DISK --from FOLDER"),
         .. Left(
+            "copies-damaged",
+            "No copy of {path} that was found is sound: {files}.",
+            "Bring an installation medium of the same Windows, mount it, and run: keel files renew DISK --from FOLDER"),
+        .. Left(
             "no-trusted-copy",
             "No copy of {path} is at hand that the firmware of this machine would start.",
             "Bring an installation medium that is up to date, mount it, and run: keel files renew DISK --from FOLDER. Where "

@@ -70,6 +70,7 @@ public static class AllFindings
         ManagerFileCheck.CutShort,
         ManagerFileCheck.Damaged,
         ManagerFileCheck.Altered,
+        ManagerFileCheck.CopyDiffers,
         ManagerFileCheck.WrongMachine,
         ManagerFileCheck.NotTrusted,
         ManagerFileCheck.VolumeUnreadable,

@@ -55,6 +55,9 @@ public sealed class Machine : IDisposable
     /// <summary>Start programs as they were seen.</summary>
     internal StartPrograms Programs => field ??= new StartPrograms(this);
 
+    /// <summary>Which contents the catalogs of its installations prove.</summary>
+    internal ProvenFiles Proven => field ??= new ProvenFiles(this);
+
     /// <summary>The SYSTEM hive of the Windows that is started; null where no Windows is reached.</summary>
     internal SystemHive? SystemHive => View.SystemHive;
 

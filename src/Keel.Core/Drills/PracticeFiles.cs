@@ -12,6 +12,8 @@ namespace Keel.Core.Drills;
 internal static class PracticeFiles
 {
     private const string System32 = @"\Windows\System32";
+    private const string Catalogs = $@"{System32}\CatRoot\{{F750E6C3-38EE-11D1-85E5-00C04FC295EE}}";
+    private const string PracticeCatalogName = "Boot-Environment-of-the-Line.cat";
     private static readonly string[] Kernel = ["ntoskrnl.exe", "hal.dll", "kdcom.dll", "ci.dll"];
 
     /// <summary>What is run between the kernel and the desktop, and at the desktop, below the folder of Windows.</summary>
@@ -70,7 +72,7 @@ internal static class PracticeFiles
                 StandInProgram.Make(VolumeExtensions.NameOf(name), version, Subsystem.WindowsGui, bodyBytes: 4_000));
         }
 
-        WriteCopies(files, version);
+        WriteCopies(files, version, spec.Made);
         files.WriteFile(
             @"\Users\purser\Documents\Timetables\summer.txt",
             "07:15 Brackwater - North Quay\r\n08:40 North Quay - Brackwater\r\n"u8);
@@ -134,7 +136,7 @@ internal static class PracticeFiles
         };
     }
 
-    private static void WriteCopies(IVolume files, string version)
+    private static void WriteCopies(IVolume files, string version, DateTimeOffset made)
     {
         var copies = new List<(string Path, byte[] Bytes)>
         {
@@ -164,6 +166,9 @@ internal static class PracticeFiles
             files.CreateFolder($@"\Windows\Boot\{VolumeExtensions.FolderOf(path)}");
             files.WriteFile($@"\Windows\Boot\{path}", bytes);
         }
+
+        files.CreateFolder(Catalogs);
+        files.WriteFile($@"{Catalogs}\{PracticeCatalogName}", PracticeCatalog.Of(copies.Select(copy => copy.Bytes), made));
     }
 
     private static string VersionOf(PracticeSpec spec) => $"10.0.{spec.Build}.1";

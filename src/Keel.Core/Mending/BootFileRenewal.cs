@@ -24,12 +24,19 @@ internal static class BootFileRenewal
             .FirstOrDefault(source => source.Has(files));
 
     /// <summary>Writes the copies to a volume; gives a line for each file that changed, and one for those that stay.</summary>
+    /// <param name="machine">The machine that they are for.</param>
     /// <param name="volume">The volume.</param>
     /// <param name="source">Where they come from.</param>
     /// <param name="copies">The files, and where on the volume they go.</param>
     /// <param name="all">Write also what is the same, or newer than its copy.</param>
-    /// <exception cref="RefusedException">There is too little room; nothing was written.</exception>
-    public static List<Remark> Write(DiskVolume volume, BootFileSource source, IReadOnlyList<BootFileCopy> copies, bool all)
+    /// <exception cref="RefusedException">There is too little room, or no sound boot manager among them; nothing was
+    ///     written.</exception>
+    public static List<Remark> Write(
+        Machine machine,
+        DiskVolume volume,
+        BootFileSource source,
+        IReadOnlyList<BootFileCopy> copies,
+        bool all)
     {
         if (copies.Sum(copy => copy.SizeBytes) is var total and > CopiesLimitBytes)
         {
@@ -42,10 +49,17 @@ internal static class BootFileRenewal
         var lines = new List<Remark>();
         var wanted = new List<(BootFileCopy Copy, byte[] Bytes)>();
         var (same, newer) = (0, 0);
+        var leftOut = new List<Remark>();
         foreach (var copy in copies)
         {
             var bytes = source.Read(copy);
-            var standing = all ? Standing.Different : Compare(volume, copy, bytes);
+            if (WhyNot(machine, copy, bytes, source) is { } why)
+            {
+                leftOut.Add(why);
+                continue;
+            }
+
+            var standing = all ? Standing.Different : Compare(machine, volume, copy, bytes);
             if (standing == Standing.Same) same++;
             else if (standing == Standing.Newer) newer++;
             else wanted.Add((copy, bytes));
@@ -77,10 +91,29 @@ internal static class BootFileRenewal
             ];
         }
 
+        if (leftOut.Count > 0)
+            lines.Add(Remark.Of("line.copies-left-out", Fact.FileCount.Is(leftOut.Count), Fact.Files.Is([.. leftOut.Take(LinesShown)])));
         if (same > 0) lines.Add(Remark.Of("line.files-same", Fact.FileCount.Is(same)));
         if (newer > 0) lines.Add(Remark.Of("line.files-newer", Fact.FileCount.Is(newer)));
         return lines;
     }
+
+    /// <summary>
+    /// Why a copy is left out: it is damaged. Without a sound boot manager nothing is written at all.
+    /// </summary>
+    private static Remark? WhyNot(Machine machine, BootFileCopy copy, byte[] bytes, BootFileSource source)
+    {
+        if (BootFileJudge.WhyNot(copy.Target, bytes, machine.Processor) is not { } why) return null;
+        if (!IsManager(copy.Target)) return why;
+        throw new RefusedException(
+            "Nothing was written.",
+            $"{copy.Source} in {source.Name} is not a sound boot manager for this machine.",
+            "Name an installation medium of the same Windows with --from.");
+    }
+
+    private static bool IsManager(string target) =>
+        target.Equals(BootFiles.Bios.ManagerPath, StringComparison.OrdinalIgnoreCase)
+            || target.Equals(BootFiles.Uefi.ManagerPath, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Writes one file, whatever stands in its place, and gives it its usual attributes.</summary>
     public static Remark WriteOne(IVolume files, string path, byte[] bytes)
@@ -123,7 +156,7 @@ internal static class BootFileRenewal
         return aside;
     }
 
-    private static Standing Compare(DiskVolume volume, BootFileCopy copy, byte[] bytes)
+    private static Standing Compare(Machine machine, DiskVolume volume, BootFileCopy copy, byte[] bytes)
     {
         if (volume.Files is not { } files || files.Find(copy.Target) is not { IsFolder: false } file) return Standing.Different;
         const FileMarks unreadableForBootCode = FileMarks.Compressed | FileMarks.Encrypted | FileMarks.Sparse;
@@ -137,11 +170,8 @@ internal static class BootFileRenewal
                 return Standing.Same;
             }
 
-            var isWhole =
-                ProgramFile.TryRead(there) is { } program
-                    && program.NeededBytes <= file.SizeBytes
-                    && ProgramFile.TryRead(new MemoryBlocks(bytes))?.Machine == program.Machine;
-            return isWhole && ProgramFile.VersionOf(there) > ProgramFile.VersionOf(new MemoryBlocks(bytes))
+            var isReadable = (file.Marks & unreadableForBootCode) == FileMarks.None && file.SizeBytes <= ProgramState.LimitBytes;
+            return isReadable && Stays(machine, copy.Target, there.ReadBytes(0, (int)file.SizeBytes), bytes)
                 ? Standing.Newer
                 : Standing.Different;
         }
@@ -149,6 +179,17 @@ internal static class BootFileRenewal
         {
             return Standing.Different;
         }
+    }
+
+    /// <summary>
+    /// What stands there stays where it is sound and newer than the copy; of the same version, where the copy is no better proven.
+    /// </summary>
+    private static bool Stays(Machine machine, string target, byte[] there, byte[] copy)
+    {
+        if (BootFileJudge.WhyNot(target, there, machine.Processor) is not null) return false;
+        var (own, other) = (ProgramFile.VersionOf(new MemoryBlocks(there)), ProgramFile.VersionOf(new MemoryBlocks(copy)));
+        if (own is null || other is null || own != other) return own > other;
+        return GoodCopies.IsProven(machine, there) || !GoodCopies.IsProven(machine, copy);
     }
 
     private static void RefuseWithoutRoom(DiskVolume volume, List<(BootFileCopy Copy, byte[] Bytes)> wanted)

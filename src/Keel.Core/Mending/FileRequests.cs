@@ -76,6 +76,7 @@ public static class FileRequests
         {
             acts.Add(id =>
                 FilesStep(
+                    machine,
                     BootCodeRequests.VolumeOrSystem(machine, wanted),
                     source,
                     source.FilesFor(kind, machine.Processor),
@@ -124,6 +125,7 @@ public static class FileRequests
     }
 
     private static Step FilesStep(
+        Machine machine,
         DiskVolume system,
         BootFileSource source,
         IReadOnlyList<BootFileCopy> copies,
@@ -137,7 +139,7 @@ public static class FileRequests
             Fact.Firmware.Is(kind.IsUefi ? "UEFI" : "BIOS"),
             Fact.Volume.Is(system.Ref),
             Fact.Source.Is(source.Name)),
-        BootFileRenewal.Write(system, source, copies, renew.All));
+        BootFileRenewal.Write(machine, system, source, copies, renew.All));
 
     private static Step? StoreStep(Machine machine, DiskVolume system, BootFiles kind, RepairTerms terms, string id)
     {

@@ -42,7 +42,8 @@ internal static class PlanAttempt
         {
             after = Walk.Of(machine);
             attempt = after.Findings.Any(late => StepId.Of(late) == StepId.Of(finding)) ? Attempt.Refused("no-help")
-                : StopsEarlier(before, after) is { } stop && !CanGoOn(machine, terms, before, after, isOpen, ahead)
+                : (StopsEarlier(before, after) ?? BreaksAnew(before, after, finding)) is { } stop
+                    && !CanGoOn(machine, terms, before, after, isOpen, ahead)
                     ? Attempt.Refused("stops-earlier", Fact.Link.Is(stop.Id()))
                 : attempt;
         }
@@ -78,6 +79,19 @@ internal static class PlanAttempt
     /// </summary>
     private static Link? StopsEarlier(Walk before, Walk after) =>
         after.StopsAt is { } stop && before.StopsAt is { } stopped && stop < stopped ? stop : null;
+
+    /// <summary>
+    /// Nor is one where the mended link is broken in another way after it; the link where it is.
+    /// </summary>
+    private static Link? BreaksAnew(Walk before, Walk after, Finding mended)
+    {
+        var known = before.Findings.Select(StepId.Of).ToHashSet();
+        return after.Findings.Any(finding => finding.Link == mended.Link
+            && finding.Kind.Severity == Severity.Error
+            && !known.Contains(StepId.Of(finding)))
+            ? mended.Link
+            : null;
+    }
 
     /// <summary>
     /// Whether what shows before the mended link can be mended in turn, as where the boot sector was right for the older loader

@@ -16,7 +16,8 @@ public static class SafePlan
         "line.software-lost",
         "line.driver-carries-disk",
         "line.disks-looked-at",
-        "line.volume-unclean"
+        "line.volume-unclean",
+        "line.copy-not-proven"
     ];
 
     /// <summary>Steps that guess, or that undo what may have been done on purpose.</summary>

@@ -32,6 +32,12 @@ public static class SpareCopies
             .OrderByDescending(copy => copy.Version).ThenByDescending(copy => copy.Written)
     ];
 
+    /// <summary>The places of a file of any processor in the component store; nothing is said of what it is.</summary>
+    public static IEnumerable<string> InComponents(IVolume files, string folder, string name) =>
+        Folders(files, $@"{folder}\WinSxS")
+            .Select(component => $@"{folder}\WinSxS\{component}\{name}")
+            .Where(files.FileExists);
+
     private static IEnumerable<string> Candidates(IVolume files, string folder, string name, Machine? processor)
     {
         yield return $@"{folder}\System32\Boot\{name}";

@@ -102,6 +102,12 @@ internal sealed class ManagerFileCheck : ILinkCheck
         StartupScreens.ManagerCorrupt,
         StartupScreens.BlinkingCursor);
 
+    public static readonly FindingKind CopyDiffers = new(
+        "manager-copy-differs",
+        Link.ManagerFile,
+        Severity.Note,
+        "The boot manager and the installation's copy of it differ, and the one that stands is left as it is.");
+
     public static readonly FindingKind MirrorDiffers = new(
         "system-mft-mirror-differs",
         Link.ManagerFile,
@@ -206,12 +212,18 @@ internal sealed class ManagerFileCheck : ILinkCheck
                         Fact.OtherPath.Is(whole.Target),
                         Fact.NeededBytes.Is(whole.SizeBytes)
                     ])),
-            var file when BiosManagerContent.Judge(machine, files, path, file.SizeBytes) is { } wrong
-                => LinkReport.Wrong(wrong.IsAltered ? Altered : Damaged, wrong.Seen.With([.. where])),
+            var file when BiosManagerContent.Judge(machine, files, path, file.SizeBytes) is { } judged
+                => OfContent(judged.Kind, judged.Seen.With([.. where]), volume),
             _ when WhyNotLoaded(volume) is { } why => LinkReport.Wrong(NotLoadable, [.. where, Fact.Said.Is(why)]),
             var file => LinkReport.Sound("manager-file.sound", [.. where, Fact.SizeBytes.Is(file.SizeBytes)])
         };
     }
+
+    /// <summary>What differs from its copy may be right, and is looked at further.</summary>
+    private static LinkReport OfContent(FindingKind kind, Remark seen, DiskVolume volume) =>
+        kind.Severity == Severity.Note && WhyNotLoaded(volume) is { } why
+            ? LinkReport.Wrong(NotLoadable, seen.With(Fact.Said.Is(why)))
+            : LinkReport.Wrong(kind, seen);
 
     /// <summary>
     /// Where keel's boot code would stop, looking for the boot manager in its own way; null where it would not, or where other

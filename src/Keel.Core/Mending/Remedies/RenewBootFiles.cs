@@ -1,4 +1,3 @@
-using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
@@ -13,6 +12,8 @@ namespace Keel.Core.Mending.Remedies;
 /// </summary>
 internal sealed class RenewBootFiles : IRemedy
 {
+    private const int MostTold = 3;
+
     public IReadOnlyList<FindingKind> Mends =>
     [
         ManagerFileCheck.Missing,
@@ -32,22 +33,47 @@ internal sealed class RenewBootFiles : IRemedy
         if (machine.SystemVolume is not { } system) return Attempt.Refused("system-volume-not-known");
         var fallback = FallbackFile.PathFor(machine.Processor);
         var path = finding.Link == Link.FallbackFile ? fallback : machine.BootFiles.ManagerPath;
+        var (copy, refused) = GoodCopies.Find(machine, system, path);
+        if (copy is null) return WithoutCopy(machine, finding, system, path, refused);
+        return finding.Kind == SystemVolumeCheck.Formatted ? All(machine, finding, system) : One(finding, system, path, copy);
+    }
+
+    private static Attempt WithoutCopy(
+        Machine machine,
+        Finding finding,
+        DiskVolume system,
+        string path,
+        IReadOnlyList<Remark> refused) =>
+        finding.Kind == ManagerFileCheck.NotTrusted
+            ? Attempt.Refused("no-trusted-copy", Fact.Path.Is(path), Fact.Volume.Is(system.Ref))
+            : refused.Count > 0
+                ? Attempt.Refused("copies-damaged", Fact.Path.Is(path), Fact.Files.Is([.. refused.Take(MostTold)]))
+                : Attempt.Refused("no-boot-file-copies", Fact.InstallationCount.Is(machine.Installations.Count));
+
+    private static Attempt One(Finding finding, DiskVolume system, string path, GoodCopy copy)
+    {
+        KnownFact[] where = [Fact.Path.Is(path), Fact.Volume.Is(system.Ref)];
+        Remark? change = null;
+        system.Edit(writable => change = BootFileRenewal.WriteOne(writable, path, copy.Bytes));
+        var summary = copy.IsTwin ? Remark.Of("step.renew-from-twin", [.. where, Fact.OtherPath.Is(copy.Source)])
+            : Remark.Of(
+                finding.Link == Link.FallbackFile ? "step.renew-fallback" : "step.renew-manager",
+                Fact.Volume.Is(system.Ref),
+                Fact.Source.Is(copy.Source));
+        var lines = new List<Remark> { Remark.Of("line.file", [.. where, Fact.Change.Is(change!)]) };
+        if (!copy.IsProven) lines.Add(Remark.Of("line.copy-not-proven"));
+        return Attempt.Done(new Step(finding.Link, finding.Id, summary, lines));
+    }
+
+    private static Attempt All(Machine machine, Finding finding, DiskVolume system)
+    {
         if (BootFileRenewal.BestSource(machine, machine.BootFiles) is not { } source)
-            return finding.Kind == ManagerFileCheck.NotTrusted
-                ? Attempt.Refused("no-trusted-copy", Fact.Path.Is(path), Fact.Volume.Is(system.Ref))
-                : FromTwin(machine, system, finding, path, path == fallback ? machine.BootFiles.ManagerPath : fallback);
+            return Attempt.Refused("no-boot-file-copies", Fact.InstallationCount.Is(machine.Installations.Count));
+        var freed = ReleaseAll(system);
         var copies = source.FilesFor(machine.BootFiles, machine.Processor);
-        if (finding.Kind != SystemVolumeCheck.Formatted)
-            copies = [.. copies.Where(copy => copy.Target.Equals(path, StringComparison.OrdinalIgnoreCase))];
-        if (finding.Kind == ManagerFileCheck.NotTrusted && !copies.Any(copy => IsTrusted(machine, source.Read(copy))))
-            return Attempt.Refused("no-trusted-copy", Fact.Path.Is(path), Fact.Volume.Is(system.Ref));
-        var freed = finding.Kind == SystemVolumeCheck.Formatted ? ReleaseAll(system) : 0;
-        var lines = BootFileRenewal.Write(system, source, copies, all: finding.Kind != SystemVolumeCheck.Formatted);
+        var lines = BootFileRenewal.Write(machine, system, source, copies, all: false);
         if (freed > 0) lines.Add(Remark.Of("line.clusters-freed", Fact.ClusterCount.Is(freed)));
-        var id = finding.Kind == SystemVolumeCheck.Formatted ? "step.renew-all"
-            : finding.Link == Link.FallbackFile ? "step.renew-fallback"
-            : "step.renew-manager";
-        var summary = Remark.Of(id, Fact.Volume.Is(system.Ref), Fact.Source.Is(source.Name));
+        var summary = Remark.Of("step.renew-all", Fact.Volume.Is(system.Ref), Fact.Source.Is(source.Name));
         return Attempt.Done(new Step(finding.Link, finding.Id, summary, lines));
     }
 
@@ -57,29 +83,5 @@ internal sealed class RenewBootFiles : IRemedy
         var freed = 0;
         system.Edit(files => freed = files is FatVolume fat ? fat.ReleaseAll() : 0);
         return freed;
-    }
-
-    private static bool IsTrusted(Machine machine, byte[] program) =>
-        ProgramTrust.WhyRefused(new MemoryBlocks(program), machine.SecureBoot) is null;
-
-    /// <summary>Manager and fallback file are the same program: where no copy is left, one is made from the other.</summary>
-    private static Attempt FromTwin(Machine machine, DiskVolume system, Finding finding, string path, string twin)
-    {
-        if (machine.Firmware == FirmwareKind.Uefi
-            && system.Files is { } files
-            && ProgramState.Of(system, files, twin, machine.Processor) is { Condition: ProgramCondition.Sound })
-        {
-            var bytes = files.ReadFile(twin);
-            Remark? change = null;
-            system.Edit(writable => change = BootFileRenewal.WriteOne(writable, path, bytes));
-            KnownFact[] where = [Fact.Path.Is(path), Fact.Volume.Is(system.Ref)];
-            return Attempt.Done(new Step(
-                finding.Link,
-                finding.Id,
-                Remark.Of("step.renew-from-twin", [.. where, Fact.OtherPath.Is(twin)]),
-                Remark.Of("line.file", [.. where, Fact.Change.Is(change!)])));
-        }
-
-        return Attempt.Refused("no-boot-file-copies", Fact.InstallationCount.Is(machine.Installations.Count));
     }
 }
