@@ -1,7 +1,9 @@
 using System.CommandLine;
+using System.Globalization;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Chain;
+using Keel.Core.Errors;
 using Keel.Core.Mending;
 
 namespace Keel.Cli.Commands;
@@ -40,10 +42,16 @@ internal static class MbrCommand
             HelpName = "OTHER-DISK"
         };
         var foreign = CommonOptions.ReplaceForeign();
-        var command = new Command("rewrite", "Write new code; disk signature and table stay.") { from, foreign };
+        var signature = new Option<string?>("--signature")
+        {
+            Description = "write this disk signature, and leave the code as it is",
+            HelpName = "HEX"
+        };
+        var command = new Command("rewrite", "Write new code; disk signature and table stay.") { from, foreign, signature };
         writing.AddTo(command);
         command.SetAction(parsed => writing.Run(parsed, machine =>
         {
+            if (parsed.GetValue(signature) is { } typed) return BootCodeRequests.Sign(machine, SignatureOf(typed));
             using var other = parsed.GetValue(from) is { } path ? MachineDisk.Open(path) : null;
             return BootCodeRequests.RewriteMbr(
                 machine,
@@ -51,6 +59,18 @@ internal static class MbrCommand
                 RepairTerms.Usual with { ReplaceForeign = parsed.GetValue(foreign) });
         }));
         return command;
+    }
+
+    private static uint SignatureOf(string typed)
+    {
+        const int digits = 8;
+        var hex = typed.StartsWith("0x", StringComparison.OrdinalIgnoreCase) ? typed[2..] : typed;
+        return hex.Length == digits && uint.TryParse(hex, NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var value)
+            ? value
+            : throw new WrongUsageException(
+                $"\"{typed}\" is no disk signature.",
+                "It has eight hexadecimal digits, as in b4ac0042.",
+                "'keel mbr show DISK' shows the present one.");
     }
 
     private static Command Activate(CommonOptions common)

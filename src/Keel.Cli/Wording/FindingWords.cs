@@ -25,6 +25,7 @@ internal static class FindingWords
         (
             "gpt-overwritten",
             "sector 0 lists {partitionCount:partition|partitions} where no volumes are; those of the GPT behind it are there"),
+        ("partition-protective-type", "{volume} holds {fileSystem}, its type is {type}, and neither end of the disk has a GPT"),
         ("partition-wrong-type", "{volume} holds {fileSystem} with Windows, and its type is {type}"),
         (
             "windows-volume-sector-wiped",
@@ -82,6 +83,7 @@ internal static class FindingWords
         (
             "manager.not-proven",
             "{path} on {volume} and {otherPath} in the installation differ, and nothing proves which of them is right"),
+        ("disk-signature-missing", "the signature of {disk} is zero; it is remembered as {signature}"),
         ("manager.altered", "{path} on {volume} has the size of {otherPath} in the installation, and not all of its bytes"),
         ("program.kept-elsewhere", "{path} on {volume} is packed by Windows; its contents can't be checked here"),
         ("program.no-loader", "{path} on {volume} is a program that runs under Windows, or its kernel, and no loader"),

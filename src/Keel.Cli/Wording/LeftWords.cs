@@ -186,6 +186,10 @@ internal static class LeftWords
             "No copy of {path} that was found is sound: {files}.",
             "Bring an installation medium of the same Windows, mount it, and run: keel files renew DISK --from FOLDER"),
         .. Left(
+            "signature-taken",
+            "The store knows the disk as {signature}, and {otherDisk} has that signature.",
+            "Take the other disk out, and run the same command again."),
+        .. Left(
             "no-trusted-copy",
             "No copy of {path} is at hand that the firmware of this machine would start.",
             "Bring an installation medium that is up to date, mount it, and run: keel files renew DISK --from FOLDER. Where "

@@ -16,6 +16,16 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, Remark Reason)
     internal static bool HoldsBootFiles(DiskVolume volume, BootFiles files) =>
         Holds(volume, files.ManagerPath) || Holds(volume, files.StorePath);
 
+    /// <summary>
+    /// Whether a volume with boot files is the machine maker's, which starts a recovery of its own and no Windows.
+    /// </summary>
+    private static bool IsOfRecovery(DiskVolume volume)
+    {
+        if (volume.Partition.MbrType == PartitionTypes.Recovery) return true;
+        return Holds(volume, BootFiles.Bios.StorePath)
+            && StoreState.Read(volume, BootFiles.Bios.StorePath).Store is { Entries.Count: > 0, WindowsEntries.Count: 0 };
+    }
+
     /// <summary>Whether a file is known to be there: what can't be read is judged by the link that needs it.</summary>
     private static bool Holds(DiskVolume volume, string path)
     {
@@ -53,6 +63,7 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, Remark Reason)
         var primary = disk.Volumes.Where(volume => !volume.Partition.Logical).ToList();
         var active = primary.Where(volume => volume.Partition.Active).ToList();
         var holders = primary.Where(volume => HoldsBootFiles(volume, BootFiles.Bios)).ToList();
+        if (holders.Count > 1 && holders.Where(holder => !IsOfRecovery(holder)).ToList() is { Count: > 0 } own) holders = own;
         if (holders.FirstOrDefault(active.Contains) is { } both) return new(both, Remark.Of("system-volume.active-with-files"));
         if (holders.Count > 0)
         {

@@ -24,14 +24,32 @@ public sealed record DiskLayout(
     public static DiskLayout Read(IReadableBlocks disk)
     {
         var record = FirstSector(disk);
+        if (record is not null && ProtectsNothing(disk, record)) return MbrReader.Read(disk, record, isHybrid: false);
         if (record is not { IsHybrid: true } && GptReader.TryRead(disk, record) is { } gpt) return gpt;
-        var layout = MbrReader.Read(disk, record);
+        var layout = MbrReader.Read(disk, record, record is { IsHybrid: true });
         return layout.Scheme == PartitionScheme.Mbr && record is { IsHybrid: false } && GptCopy.Read(disk, 1).IsSound
             ? layout with
             {
                 Problems = [.. layout.Problems, LayoutProblem.Of(LayoutProblemKind.GptBehindTable, "gpt-behind")]
             }
             : layout;
+    }
+
+    /// <summary>
+    /// Whether a slot of the old table has the type that protects a GPT, and there is none: the slot begins where a volume does, and
+    /// neither end of the disk has a header. Then it is a partition with one wrong byte.
+    /// </summary>
+    private static bool ProtectsNothing(IReadableBlocks disk, MasterBootRecord record)
+    {
+        const int leastSectors = 3, protectiveStart = 1;
+        var protective = Enumerable.Range(0, MasterBootRecord.SlotCount)
+            .Select(record.Slot)
+            .Where(slot => slot.Type == PartitionTypes.Protective)
+            .ToList();
+        if (!record.HasMark || protective.Count == 0 || disk.LengthBytes < leastSectors * (long)disk.SectorBytes) return false;
+        if (protective.Exists(slot => slot.FirstSector <= protectiveStart)) return false;
+        GptCopy[] copies = [GptCopy.Read(disk, 1), GptCopy.Read(disk, (disk.LengthBytes / disk.SectorBytes) - 1)];
+        return Array.TrueForAll(copies, copy => copy is { Header: null, IsUnreadable: false });
     }
 
     /// <summary>The master boot record; null where the disk does not give it.</summary>

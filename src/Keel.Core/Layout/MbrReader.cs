@@ -12,7 +12,11 @@ internal static class MbrReader
 
     internal static readonly LayoutProblem FirstUnreadable = LayoutProblem.Of(LayoutProblemKind.Unreadable, "first-unreadable");
 
-    public static DiskLayout Read(IReadableBlocks disk, MasterBootRecord? record)
+    /// <summary>The layout that the old table gives.</summary>
+    /// <param name="disk">The disk.</param>
+    /// <param name="record">The first sector; null where the disk did not give it.</param>
+    /// <param name="isHybrid">Whether a GPT counts beside it, so that what protects that is no partition.</param>
+    public static DiskLayout Read(IReadableBlocks disk, MasterBootRecord? record, bool isHybrid)
     {
         if (record is null)
             return new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.SectorBytes, [], [FirstUnreadable]);
@@ -38,7 +42,7 @@ internal static class MbrReader
                         Fact.Mark.Is($"{slot.Mark:x2}")));
             }
 
-            if (record.IsHybrid && slot.Type == PartitionTypes.Protective) continue;
+            if (isHybrid && slot.Type == PartitionTypes.Protective) continue;
             if (slot.IsUsed && slot.SectorCount > 0)
                 partitions.Add(ToPartition(index + 1, slot, slot.FirstSector, disk.SectorBytes, logical: false));
         }

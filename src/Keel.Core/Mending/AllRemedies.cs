@@ -9,7 +9,7 @@ internal static class AllRemedies
     private static readonly IRemedy[] All =
     [
         new CorrectFirmware(),
-        new CorrectTable(),
+        new CorrectTable(), new RestoreSignature(),
         new MendGpt(),
         new RescueTable(),
         new CorrectPartitionType(),

@@ -35,6 +35,31 @@ public static class BootCodeRequests
         return Plan.ForRequest(machine, id => WriteMbrCode.Write(machine, code, id));
     }
 
+    /// <summary>Another signature for the disk; code and table stay.</summary>
+    /// <exception cref="RefusedException">A GPT disk, zero, or the signature of another disk of the machine.</exception>
+    public static Plan Sign(Machine machine, uint signature)
+    {
+        RequireBios(machine);
+        var disk = machine.StartDisk;
+        if (signature == 0)
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                "A disk without a signature has zero there, and Windows gives it a new one.",
+                "Name the signature by which the store knows the disk: 'keel store show' has it.");
+        }
+
+        if (machine.Disks.FirstOrDefault(other => other != disk && other.Layout.Identity == DiskIdentity.OfMbr(signature)) is { } twin)
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                $"{twin.Path} has the signature {signature:x8} already, and Windows keeps only one of two such disks.",
+                "Take that disk out, or name another signature.");
+        }
+
+        return Plan.ForRequest(machine, id => RestoreSignature.Write(disk, signature, id));
+    }
+
     /// <summary>Moves the active mark.</summary>
     public static Plan Activate(Machine machine, int number)
     {

@@ -8,7 +8,7 @@ namespace Keel.Core.Rescue;
 /// <summary>By what names the stores and SYSTEM hives on a disk remember the disk and its partitions.</summary>
 internal sealed class DiskClaims
 {
-    private readonly List<(uint Signature, long StartBytes)> mbr = [];
+    private readonly SignatureVotes mbr = new();
     private readonly List<(Guid? Disk, Guid Partition, VolumeContents Volume)> gpt = [];
 
     /// <summary>Reads what the volumes remember.</summary>
@@ -31,17 +31,7 @@ internal sealed class DiskClaims
     /// <summary>
     /// The disk signature that most claims about places where partitions begin agree on; null where none does, or two as many.
     /// </summary>
-    public uint? SignatureFor(IReadOnlyCollection<long> starts)
-    {
-        var votes = mbr
-            .Where(claim => claim.Signature != 0 && starts.Contains(claim.StartBytes))
-            .Distinct()
-            .GroupBy(claim => claim.Signature)
-            .Select(group => (Signature: group.Key, Count: group.Count()))
-            .OrderByDescending(vote => vote.Count)
-            .ToList();
-        return votes.Count == 0 || (votes.Count > 1 && votes[1].Count == votes[0].Count) ? null : votes[0].Signature;
-    }
+    public uint? SignatureFor(IReadOnlyCollection<long> starts) => mbr.For(starts);
 
     /// <summary>The GUID of the disk; null where no store names it, or two differ.</summary>
     public Guid? DiskGuid =>
@@ -65,7 +55,7 @@ internal sealed class DiskClaims
             foreach (var element in entry.Elements.Where(Element.IsDevice))
             {
                 if (entry.Device(element) is not { IsPartition: true } device) continue;
-                if (device.StartBytes is { } start) mbr.Add((device.Disk.Signature, start));
+                if (device.StartBytes is { } start) mbr.Add(device.Disk.Signature, start);
                 else if (Meant(entry, holder, volumes) is { } meant)
                     gpt.Add((device.Disk.Guid, device.PartitionGuid!.Value, meant));
             }
@@ -90,7 +80,7 @@ internal sealed class DiskClaims
     /// <summary>Windows calls its own volume by the letter that its SOFTWARE hive names as the place of the system.</summary>
     private void AddLetters(DriveLetters letters, WindowsInstallation installation, VolumeContents volume)
     {
-        mbr.AddRange(letters.MbrTargets.Select(target => (target.Signature, target.StartBytes)));
+        foreach (var (_, signature, start) in letters.MbrTargets) mbr.Add(signature, start);
         if (installation.SystemLetter is not { } own) return;
         gpt.AddRange(letters.GptTargets
             .Where(target => target.Letter == own)

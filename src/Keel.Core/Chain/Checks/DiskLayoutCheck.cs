@@ -100,6 +100,15 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         StartupScreens.InaccessibleBootDevice,
         StartupScreens.NoSuchDevice);
 
+    public static readonly FindingKind ProtectiveType = new(
+        "partition-protective-type",
+        Link.DiskLayout,
+        Severity.Error,
+        "A partition of the old table has the type that protects a GPT, and there is no GPT.",
+        StartupScreens.NoBootDevice,
+        StartupScreens.NoSuchDevice,
+        StartupScreens.InaccessibleBootDevice);
+
     public static readonly FindingKind TooSmall = new(
         "partition-too-small",
         Link.DiskLayout,
@@ -217,7 +226,9 @@ internal sealed class DiskLayoutCheck : ILinkCheck
             return new LinkReport(overwritten.Seen, [overwritten]);
         }
 
+        findings.AddRange(LostSignatures.Of(machine));
         findings.AddRange(UnlistedVolumes.Of(machine));
+        findings.AddRange(ProtectiveTypes(machine.StartDisk));
         findings.AddRange(WrongTypes(machine));
         findings.AddRange(TooSmallOnes(machine.StartDisk));
         findings.AddRange(Company(machine));
@@ -275,12 +286,23 @@ internal sealed class DiskLayoutCheck : ILinkCheck
             Fact.SizeBytes.Is(pair.Volume.Partition.Range.Length),
             Fact.NeededBytes.Is(pair.Claim!.WholeBytes)));
 
+    /// <summary>A volume of the old table that is listed as the protection of a GPT.</summary>
+    private static IEnumerable<Finding> ProtectiveTypes(MachineDisk disk) => disk.Volumes
+        .Where(volume => volume is { Scheme: PartitionScheme.Mbr, Partition.MbrType: PartitionTypes.Protective })
+        .Where(volume => volume.Kind != FileSystemKind.Unknown)
+        .Select(volume => ProtectiveType.At(
+            Fact.Volume.Is(volume.Ref),
+            Fact.Type.Is(volume.Partition.TypeName),
+            Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind))));
+
     /// <summary>
     /// Windows starts its drivers, and then does not find itself: its volume has to have a type that it takes up.
     /// </summary>
     private static IEnumerable<Finding> WrongTypes(Machine machine) => machine.Installations
         .Select(installation => installation.Volume)
-        .Where(volume => volume.DiskPath == machine.StartDisk.Path && !IsTakenUp(volume.Partition))
+        .Where(volume => volume.DiskPath == machine.StartDisk.Path
+            && volume.Partition.MbrType != PartitionTypes.Protective
+            && !IsTakenUp(volume.Partition))
         .Distinct()
         .Select(volume => WrongType.At(
             Fact.Volume.Is(volume.Ref),

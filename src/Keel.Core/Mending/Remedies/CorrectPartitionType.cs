@@ -10,9 +10,9 @@ namespace Keel.Core.Mending.Remedies;
 /// <summary>Gives the partition of Windows the type that Windows takes up.</summary>
 internal sealed class CorrectPartitionType : IRemedy
 {
-    private const byte Fat32Lba = 0x0C;
+    private const byte Fat12 = 0x01, Fat16Lba = 0x0E, Fat32Lba = 0x0C;
 
-    public IReadOnlyList<FindingKind> Mends => [DiskLayoutCheck.WrongType];
+    public IReadOnlyList<FindingKind> Mends => [DiskLayoutCheck.WrongType, DiskLayoutCheck.ProtectiveType];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
@@ -22,7 +22,13 @@ internal sealed class CorrectPartitionType : IRemedy
             return Attempt.Refused("system-volume-not-known");
         }
 
-        var type = found.Kind == FileSystemKind.Ntfs ? PartitionTypes.Ntfs : Fat32Lba;
+        var type = found.Kind switch
+        {
+            FileSystemKind.Fat12 => Fat12,
+            FileSystemKind.Fat16 => Fat16Lba,
+            FileSystemKind.Fat32 => Fat32Lba,
+            _ => PartitionTypes.Ntfs
+        };
         return Set(machine.StartDisk, found, type, PartitionTypes.GptBasicData, finding.Id);
     }
 
