@@ -26,6 +26,9 @@ internal static class FindingWords
             "gpt-overwritten",
             "sector 0 lists {partitionCount:partition|partitions} where no volumes are; those of the GPT behind it are there"),
         ("partition-protective-type", "{volume} holds {fileSystem}, its type is {type}, and neither end of the disk has a GPT"),
+        ("sector-wrong-fields", "the boot sector of {volume} is wrong in: {names}"),
+        ("volume-wrong-fields", "the boot sector of {volume} is wrong in: {names}"),
+        ("esp-wrong-fields", "the boot sector of {volume} is wrong in: {names}"),
         ("partition-wrong-type", "{volume} holds {fileSystem} with Windows, and its type is {type}"),
         (
             "windows-volume-sector-wiped",

@@ -72,6 +72,8 @@ internal static class StepWords
         ("step.mend-mirror", "Write the first records of {isFirst?$MFT over their mirror|the mirror over $MFT} on {volume}."),
         ("step.write-signature", "Give {disk} the signature {signature}."),
         ("line.signature-bytes", "four bytes of sector 0: {before} becomes {after}; code and table stay as they are"),
+        ("step.correct-fields", "Correct the boot sector of {volume}, as what stands on the volume says."),
+        ("line.fields-of-copy", "from its backup copy: {names}; code and serial number stay as they are"),
         ("step.give-up-session", "Give up the session of the Windows that is hibernated on {volume}."),
         ("line.session-lost", "LOST: what was open in it and not saved"),
         ("line.hibernation-head", "the first four bytes of {path} on {volume}, by which it is resumed"),

@@ -37,6 +37,15 @@ internal static class WindowsVolumeHealth
         StartupScreens.UnmountableVolume,
         StartupScreens.NtfsStop);
 
+    public static readonly FindingKind WrongFields = new(
+        "volume-wrong-fields",
+        Link.WindowsVolume,
+        Severity.Error,
+        "The boot sector of the Windows volume describes another file system than the one that stands there.",
+        StartupScreens.UnmountableVolume,
+        StartupScreens.NtfsStop,
+        StartupScreens.InaccessibleBootDevice);
+
     public static readonly FindingKind Unreadable = new(
         "windows-volume-unreadable",
         Link.WindowsVolume,
@@ -106,6 +115,12 @@ internal static class WindowsVolumeHealth
             yield break;
         }
 
+        if (FieldsOf(volume) is { } fields)
+        {
+            yield return fields;
+            yield break;
+        }
+
         if (PointerOf(volume) is { } pointer)
         {
             yield return pointer;
@@ -142,7 +157,7 @@ internal static class WindowsVolumeHealth
     public static IReadOnlyList<Finding> WhereNoneIsKnown(Machine machine) =>
         [.. machine.Volumes
             .Where(volume => volume.FilesProblem is not null || volume.Files is null)
-            .Select(volume => PointerOf(volume) ?? MirrorOf(volume) ?? LostSectorOf(machine, volume))
+            .Select(volume => FieldsOf(volume) ?? PointerOf(volume) ?? MirrorOf(volume) ?? LostSectorOf(machine, volume))
             .OfType<Finding>()];
 
     /// <summary>A volume without a file system whose boot sector left a copy, or can be worked out.</summary>
@@ -166,6 +181,10 @@ internal static class WindowsVolumeHealth
     /// </summary>
     private static Finding? PointerOf(DiskVolume volume) =>
         Checks.BootSectorCheck.WrongPointer(volume) is { } seen ? WrongMft.At(seen, FilePlace.Of(volume, "$Boot")) : null;
+
+    private static Finding? FieldsOf(DiskVolume volume) => volume.SectorFault is { } fault
+        ? WrongFields.At(FilePlace.Of(volume, "$Boot"), Fact.Volume.Is(volume.Ref), Fact.Names.Is(fault.Fields))
+        : null;
 
     private static Finding? MirrorOf(DiskVolume volume)
     {

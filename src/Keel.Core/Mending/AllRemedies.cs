@@ -16,7 +16,7 @@ internal static class AllRemedies
         new WidenPartition(),
         new WriteMbrCode(),
         new MarkActive(),
-        new RestoreBootSector(),
+        new RestoreBootSector(), new CorrectSectorFields(),
         new CorrectMftPointer(),
         new WriteBootSectorCode(),
         new CorrectHiddenSectors(),

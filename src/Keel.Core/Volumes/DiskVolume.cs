@@ -12,6 +12,7 @@ namespace Keel.Core.Volumes;
 public sealed class DiskVolume : IDisposable
 {
     private readonly Lazy<FileSystemKind> kind;
+    private readonly Lazy<BootSectorFault?> fault;
     private IVolume? files;
     private bool tried;
 
@@ -23,6 +24,7 @@ public sealed class DiskVolume : IDisposable
         DiskIdentity = layout.Identity;
         Scheme = layout.Scheme;
         Blocks = new Slice(disk, partition.Range);
+        fault = new Lazy<BootSectorFault?>(() => partition.IsExtended || Kind == FileSystemKind.Unknown ? null : FindFault());
         kind = new Lazy<FileSystemKind>(() => partition.IsExtended ? FileSystemKind.Unknown : Identify());
     }
 
@@ -67,6 +69,12 @@ public sealed class DiskVolume : IDisposable
         private set;
     }
 
+    /// <summary>
+    /// What is wrong with its boot sector, as the backup copy and what stands on the volume say; null where nothing is. As long as
+    /// something is, its files are neither read nor written: they would be others.
+    /// </summary>
+    public BootSectorFault? SectorFault => fault.Value;
+
     /// <summary>Why the files can't be read; null where they can, or where there is no file system.</summary>
     public KeelException? FilesProblem { get; private set; }
 
@@ -80,6 +88,7 @@ public sealed class DiskVolume : IDisposable
             FilesProblem = Unreadable;
             try
             {
+                if (SectorFault is { } wrong) throw Misread(wrong);
                 files = Open(VolumeUse.Looking);
             }
             catch (KeelException e)
@@ -132,6 +141,7 @@ public sealed class DiskVolume : IDisposable
     private void Edit(Action<IVolume> change, VolumeUse use)
     {
         Close();
+        if (SectorFault is { } wrong) throw Misread(wrong);
         using var writable = Open(use)
             ?? throw new RefusedException(
                 $"{this} can't be written.",
@@ -153,6 +163,23 @@ public sealed class DiskVolume : IDisposable
         files = null;
         tried = false;
     }
+
+    private BootSectorFault? FindFault()
+    {
+        try
+        {
+            return BootSectorFault.Of(Blocks);
+        }
+        catch (ReadFailedException)
+        {
+            return null;        // what the disk does not give proves nothing; opening it says more
+        }
+    }
+
+    private UnreadableException Misread(BootSectorFault wrong) => new(
+        $"{this} would be misread.",
+        $"Its boot sector is wrong: {string.Join(", ", wrong.Fields)}. The backup copy, and what stands on the volume, say otherwise.",
+        "'keel mend' puts it right from the copy.");
 
     private FileSystemKind Identify()
     {

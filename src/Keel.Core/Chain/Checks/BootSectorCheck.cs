@@ -109,6 +109,15 @@ internal sealed class BootSectorCheck : ILinkCheck
         StartupScreens.DiskRead,
         StartupScreens.UnmountableVolume);
 
+    public static readonly FindingKind WrongFields = new(
+        "sector-wrong-fields",
+        Link.BootSector,
+        Severity.Error,
+        "The boot sector of the system volume describes another file system than the one that stands there.",
+        StartupScreens.DiskRead,
+        StartupScreens.ManagerMissing,
+        StartupScreens.UnmountableVolume);
+
     public static readonly FindingKind Encrypted = new(
         "system-volume-encrypted",
         Link.BootSector,
@@ -125,6 +134,8 @@ internal sealed class BootSectorCheck : ILinkCheck
         if (machine.SystemVolume is not { } volume) return LinkReport.Unreached("system-volume.not-known");
         if (volume.Kind == FileSystemKind.BitLocker) return LinkReport.Wrong(Encrypted, Fact.Volume.Is(volume.Ref));
         if (volume.Unreadable is { } error) throw error;
+        if (volume.SectorFault is { } fault)
+            return LinkReport.Wrong(WrongFields, Fact.Volume.Is(volume.Ref), Fact.Names.Is(fault.Fields));
         var sector = volume.Blocks.TryRead(0, NtfsBootSector.Size);
         var place = sector is null ? null : Place.Read(sector);
         if (place is null)

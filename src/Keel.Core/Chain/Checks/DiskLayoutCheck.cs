@@ -277,7 +277,8 @@ internal sealed class DiskLayoutCheck : ILinkCheck
 
     private static IEnumerable<Finding> TooSmallOnes(MachineDisk disk) => disk.Volumes
         .Select(volume => (Volume: volume, Claim: FileSystemClaim.Of(volume)))
-        .Where(pair => pair.Claim is { } claim
+        .Where(pair => pair.Volume.SectorFault is null
+            && pair.Claim is { } claim
             && claim.LeastBytes > pair.Volume.Partition.Range.Length
             && pair.Volume.Partition.Range.End <= disk.Overlay.LengthBytes)
         .Select(pair => TooSmall.At(

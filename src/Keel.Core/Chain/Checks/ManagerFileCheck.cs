@@ -137,6 +137,8 @@ internal sealed class ManagerFileCheck : ILinkCheck
 
     public LinkReport Check(Machine machine)
     {
+        if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.SectorFault: not null })
+            return LinkReport.Unreached("manager-file.boot-sector-first");
         if (machine is { Firmware: FirmwareKind.Bios, SystemVolume: { Kind: FileSystemKind.Ntfs } mirrored }
             && NtfsMirror.Of(mirrored.Blocks) is { } mirror)
         {

@@ -50,6 +50,14 @@ internal sealed class SystemVolumeCheck : ILinkCheck
         StartupScreens.NoBootDevice,
         StartupScreens.FileCorrupt);
 
+    public static readonly FindingKind WrongFields = new(
+        "esp-wrong-fields",
+        Link.SystemVolume,
+        Severity.Error,
+        "The boot sector of the EFI system partition describes another file system than the one that stands there.",
+        StartupScreens.NoBootDevice,
+        StartupScreens.FileCorrupt);
+
     public static readonly FindingKind CopiesDiffer = new(
         "esp-fat-copies-differ",
         Link.SystemVolume,
@@ -78,6 +86,8 @@ internal sealed class SystemVolumeCheck : ILinkCheck
         if (machine.SystemVolume is not { } volume) return LinkReport.Wrong(Missing, machine.SystemVolumeReason);
         if (!volume.Partition.IsEfiSystem)
             return LinkReport.Wrong(WrongType, Fact.Volume.Is(volume.Ref), Fact.Type.Is(volume.Partition.TypeName));
+        if (volume.SectorFault is { } fault)
+            return LinkReport.Wrong(WrongFields, Fact.Volume.Is(volume.Ref), Fact.Names.Is(fault.Fields));
         if (volume.Kind is not (FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32))
         {
             var facts = new List<KnownFact> { Fact.Volume.Is(volume.Ref) };
