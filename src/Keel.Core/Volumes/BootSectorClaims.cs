@@ -26,7 +26,7 @@ internal sealed class BootSectorClaims(IReadableBlocks volume)
         if (boot.TotalSectors * boot.BytesPerSector > volume.LengthBytes) return false;
         var bits = boot.Kind switch { FileSystemKind.Fat12 => twelve, FileSystemKind.Fat16 => sixteen, _ => thirtyTwo };
         var needed = (((boot.ClusterCount + 2) * bits / 8) + boot.BytesPerSector - 1) / boot.BytesPerSector;
-        return needed <= boot.FatSectors && (boot.FatSectors <= slackSectors || needed >= boot.FatSectors / leastShare);
+        return needed <= boot.FatSectors && (boot.FatSectors <= slackSectors || needed * leastShare >= boot.FatSectors);
     }
 
     private IEnumerable<bool> OfNtfs(byte[] sector)
