@@ -190,6 +190,15 @@ internal static class LeftWords
             "The store knows the disk as {signature}, and {otherDisk} has that signature.",
             "Take the other disk out, and run the same command again."),
         .. Left(
+            "entry-elsewhere",
+            "\"{title}\" means {device}, which is not here.",
+            "If it lies on another disk of the machine, name that with --with. If it is gone for good, take the entry out: keel store "
+                + "drop DISK ENTRY"),
+        .. Left(
+            "entry-elsewhere-several",
+            "\"{title}\" means {device}, which is not here, and several other entries are sound: {names}.",
+            "If it lies on another disk of the machine, name that with --with. Otherwise choose: keel store prefer DISK ENTRY"),
+        .. Left(
             "no-trusted-copy",
             "No copy of {path} is at hand that the firmware of this machine would start.",
             "Bring an installation medium that is up to date, mount it, and run: keel files renew DISK --from FOLDER. Where "

@@ -74,6 +74,7 @@ internal static class StepWords
         ("line.signature-bytes", "four bytes of sector 0: {before} becomes {after}; code and table stay as they are"),
         ("step.correct-fields", "Correct the boot sector of {volume}, as what stands on the volume says."),
         ("line.fields-of-copy", "from its backup copy: {names}; code and serial number stay as they are"),
+        ("step.prefer-other", "Prefer \"{title}\", which is sound; \"{entry}\" stays in the menu as it is."),
         ("step.give-up-session", "Give up the session of the Windows that is hibernated on {volume}."),
         ("line.session-lost", "LOST: what was open in it and not saved"),
         ("line.hibernation-head", "the first four bytes of {path} on {volume}, by which it is resumed"),

@@ -1,4 +1,5 @@
 using Keel.Core.Store;
+using Keel.Core.Volumes;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Chain;
@@ -34,6 +35,25 @@ internal sealed record EntryFit(WindowsInstallation? Installation, IReadOnlyList
             score += Hint;
         return score;
     }
+
+    /// <summary>
+    /// The volume of the installation that an entry names, where that is here: it has its entry, and no other is bent to it. Null
+    /// where none is.
+    /// </summary>
+    public static DiskVolume? OwnVolume(Machine machine, BootEntry entry) =>
+        entry is { IsRecovery: false }
+            && entry.Type == EntryType.Windows
+            && machine.VolumeOf(entry.Device(Element.WindowsVolume)) is { } volume
+            && machine.StoreInstallations.Any(found => found.Volume == volume && IsFolder(entry, found.Folder))
+            ? volume
+            : null;
+
+    /// <summary>Whether an entry leads to an installation that is here, and to a loader.</summary>
+    public static bool IsSound(Machine machine, BootEntry entry) =>
+        OwnVolume(machine, entry) is not null
+            && machine.VolumeOf(entry.Device(Element.ProgramVolume)) is { Files: { } programs }
+            && entry.Text(Element.ProgramFile) is { } program
+            && programs.FileExists(program);
 
     /// <summary>Whether an entry names that folder as the one of its Windows.</summary>
     public static bool IsFolder(BootEntry entry, string folder) =>

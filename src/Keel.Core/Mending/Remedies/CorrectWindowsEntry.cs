@@ -34,6 +34,9 @@ internal sealed class CorrectWindowsEntry : IRemedy
                     Fact.Installations.Is([.. fit.Choices.Select((choice, index) => $"{index + 1}: {choice}")]));
         }
 
+        var isOther = machine.VolumeOf(entry.Device(Element.WindowsVolume)) != installation.Volume
+            || !EntryFit.IsFolder(entry, installation.Folder);
+        if (isOther && PreferredOther.HasOwn(machine, store, entry, installation)) return PreferredOther.Apply(machine, finding, entry);
         return StoreRemedy.Apply(machine, finding, loaded =>
         {
             if (WindowsEntryCheck.Started(loaded) is not { } started) return null;

@@ -23,11 +23,12 @@ internal sealed class RepointEntries : IRemedy
             return Attempt.Refused("store-unreadable");
         var details = new List<Remark>();
         var path = machine.Store.Path;
+        var ofWindows = SuccessorsOfWindows(machine, store);
         foreach (var entry in store.Entries)
         {
             foreach (var element in entry.Elements.Where(Element.IsDevice).ToList())
             {
-                if (entry.Device(element) is not { } device || Successor(machine, entry, device) is not { } volume) continue;
+                if (entry.Device(element) is not { } device || NewPlace(machine, entry, device, ofWindows) is not { } volume) continue;
                 entry.Set(element, device.WithHolder(machine.DeviceOf(volume)) ?? machine.DeviceOf(volume));
                 details.Add(Remark.Of(
                     "line.device-becomes",
@@ -39,7 +40,11 @@ internal sealed class RepointEntries : IRemedy
         }
 
         if (details.Count == 0)
-            return Attempt.Refused("no-such-volume");
+        {
+            return finding.Kind != ManagerEntryCheck.StaleVolume && WindowsEntryCheck.Started(store) is { } gone
+                ? PreferredOther.Apply(machine, finding, gone)
+                : Attempt.Refused("no-such-volume");
+        }
 
         var bytes = store.ToBytes();
         system.Edit(files => files.WriteFile(path, bytes));
@@ -48,14 +53,67 @@ internal sealed class RepointEntries : IRemedy
     }
 
     /// <summary>
+    /// Which volume each place means now that Windows entries name and that is not here; null where none does. A Windows that has an
+    /// entry is nobody else's, and no two places become one.
+    /// </summary>
+    private static Dictionary<string, DiskVolume?> SuccessorsOfWindows(Machine machine, BootStore store)
+    {
+        var entries = store.WindowsEntries.Where(entry => entry.Elements.Any(element =>
+            Element.IsDevice(element) && entry.Device(element) is { } device && StalePlace(machine, device) is not null)).ToList();
+        var owners = store.WindowsEntries
+            .Select(entry => (entry.Id, Volume: EntryFit.OwnVolume(machine, entry)))
+            .Where(owner => owner.Volume is not null)
+            .ToList();
+        var places = entries
+            .SelectMany(entry => entry.Elements.Where(Element.IsDevice).Select(element => (Entry: entry, Device: entry.Device(element)!)))
+            .Select(one => (one.Entry, one.Device, Stale: StalePlace(machine, one.Device)))
+            .Where(one => one.Stale is not null && one.Device.AsFile() is null)
+            .DistinctBy(one => $"{one.Stale}")
+            .Select(one => (one.Entry.Id, Stale: one.Stale!, Volume: Successor(machine, one.Entry, one.Device)))
+            .OrderByDescending(one => one.Volume is { } volume && IsAtSamePlace(one.Stale, volume))
+            .ToList();
+        var map = new Dictionary<string, DiskVolume?>(StringComparer.Ordinal);
+        foreach (var (id, stale, volume) in places)
+        {
+            var isFree = volume is not null
+                && !map.ContainsValue(volume)
+                && !owners.Exists(owner => owner.Volume == volume && owner.Id != id);
+            map[$"{stale}"] = isFree ? volume : null;
+        }
+
+        return map;
+    }
+
+    private static DiskVolume? NewPlace(
+        Machine machine,
+        BootEntry entry,
+        BootDevice device,
+        Dictionary<string, DiskVolume?> ofWindows)
+    {
+        var isOwn = entry.Type == EntryType.Manager || entry.Type == EntryType.MemoryTest;
+        return !isOwn && StalePlace(machine, device) is { } stale && ofWindows.TryGetValue($"{stale}", out var volume)
+            ? volume
+            : Successor(machine, entry, device);
+    }
+
+    /// <summary>The partition that a device names, where it is not here; null where it is, or where it names none.</summary>
+    private static BootDevice? StalePlace(Machine machine, BootDevice device)
+    {
+        var stale = device.AsFile()?.Inner ?? device;
+        return stale.IsPartition && machine.VolumeOf(stale) is null ? stale : null;
+    }
+
+    private static bool IsAtSamePlace(BootDevice stale, DiskVolume volume) =>
+        stale.StartBytes == volume.Partition.Range.Start || stale.PartitionGuid == volume.Partition.Id;
+
+    /// <summary>
     /// The volume that a device must mean whose own is not here: the one that has the entry's folder or program, or the image;
     /// where several have it, the one at the same place on its disk. Null where it is here.
     /// </summary>
     private static DiskVolume? Successor(Machine machine, BootEntry entry, BootDevice device)
     {
         var image = device.AsFile();
-        var stale = image?.Inner ?? device;
-        if (!stale.IsPartition || machine.VolumeOf(stale) is not null) return null;
+        if (StalePlace(machine, device) is not { } stale) return null;
         var candidates = machine.Volumes
             .Where(volume => volume.InFile is null)
             .Where(volume => image is { } file ? volume.Files?.FileExists(file.Path) == true : Fits(machine, entry, volume))
@@ -63,7 +121,7 @@ internal sealed class RepointEntries : IRemedy
         return candidates.Count == 1
             ? candidates[0]
             : candidates
-                .Where(volume => stale.StartBytes == volume.Partition.Range.Start || stale.PartitionGuid == volume.Partition.Id)
+                .Where(volume => IsAtSamePlace(stale, volume))
                 .ToList() is [var only]
             ? only
             : null;
