@@ -255,11 +255,16 @@ def main():
     base = work / f"base{first}"
     prepare(base)
     defects = runs = 0
+    is_ended = []
+    signal.signal(signal.SIGTERM, lambda *_: is_ended.append(True))
     for seed in range(first, last, step):
         room = work / f"room{first}"
         defects += judge(seed, base, room)
         shutil.rmtree(room)
         runs += 1
+        if is_ended:
+            print(f"ended from outside after seed {seed}", flush=True)
+            break
     print(f"{runs} runs, {defects} defects", flush=True)
     return 1 if defects else 0
 

@@ -149,6 +149,9 @@ public sealed class HandCommandTests
         (await KeelProgram.Run("programs", "halve", disk, "--yes", "--logbook", scratch["logbook"])).ExitCode.ShouldBe(2);
         await Do(scratch, disk, "programs halve DISK --started yes");
         await Do(scratch, disk, "programs halve DISK --started no");
+        var (_, found, _) = await KeelProgram.Run(
+            "programs", "halve", disk, "--yes", "--logbook", scratch["logbook"], "--started", "yes");
+        found.ShouldContain("Found: Ticket printer");
         Off(await KeelProgram.Json(0, "programs", "list", disk)).ShouldBe(["Ticket printer"]);
         var windows = Images.Part(disk, scratch, "windows", 65, 256);
         await Tool.MustAgree("sh", "-c", $"ntfscat -f {windows} Windows/System32/config/SOFTWARE > {scratch["software"]}");

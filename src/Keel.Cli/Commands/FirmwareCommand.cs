@@ -69,11 +69,12 @@ internal static class FirmwareCommand
     {
         var entries = Entries("entries by number or title; gone for all whose target is gone");
         var with = CommonOptions.With();
+        var last = new Option<bool>("--even-last") { Description = "also the last entry that starts Windows" };
         return Writing(
-            new Command("drop", "Drop entries, also several at once.") { entries, with },
+            new Command("drop", "Drop entries, also several at once.") { entries, with, last },
             common,
             parsed => parsed.GetValue(with)!,
-            (parsed, machine) => FirmwareRequests.Drop(machine, parsed.GetValue(entries)!, AskedFor));
+            (parsed, machine) => FirmwareRequests.Drop(machine, parsed.GetValue(entries)!, parsed.GetValue(last), AskedFor));
     }
 
     private static Command Order(CommonOptions common)

@@ -78,7 +78,8 @@ internal static class ProgramsCommand
                 next = Next(output, file, programs, parsed.GetValue(started), parsed.GetValue(anew));
                 return PlanFor(machine, programs, next);
             });
-            if (output.Written is null || next is null) return code;
+            var isDone = output.Written is not null || next is { IsFound: true } && !parsed.GetValue<bool>("--preview");
+            if (!isDone || next is null) return code;
             if (next.IsFound || next.IsNone) file!.Forget();
             else file!.Write(next);
             new ProgramsView(output).TellHalving(next);

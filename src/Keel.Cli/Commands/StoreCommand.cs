@@ -151,10 +151,10 @@ internal static class StoreCommand
         var last = new Option<bool>("--even-last") { Description = "also the last way to start" };
         var command = new Command("drop", "Take an entry out, with every reference to it.") { last };
         target.AddTo(command, writes: true);
-        command.SetAction(parsed => target.Change(parsed, common, (store, _, _) =>
+        command.SetAction(parsed => target.Change(parsed, common, (store, _, machine) =>
         {
             var entry = EntryPicker.Pick(store, One(target.Rest(parsed), "ENTRY"));
-            StoreEditing.Drop(store, entry, parsed.GetValue(last));
+            StoreEditing.Drop(store, entry, parsed.GetValue(last), other => machine is not null && StoreRequests.LeadsNowhere(machine, other));
             return Remark.Of("step.drop-entry", Fact.Title.Is(entry.Name));
         }));
         return command;

@@ -55,6 +55,10 @@ internal sealed record EntryFit(WindowsInstallation? Installation, IReadOnlyList
             && entry.Text(Element.ProgramFile) is { } program
             && programs.FileExists(program);
 
+    /// <summary>Whether an entry of Windows leads to no installation that is here.</summary>
+    public static bool LeadsNowhere(Machine machine, BootEntry entry) =>
+        entry.Type == EntryType.Windows && !IsSound(machine, entry);
+
     /// <summary>Whether an entry names that folder as the one of its Windows.</summary>
     public static bool IsFolder(BootEntry entry, string folder) =>
         folder.Equals(entry.Text(Element.WindowsFolder)?.TrimEnd('\\'), StringComparison.OrdinalIgnoreCase);

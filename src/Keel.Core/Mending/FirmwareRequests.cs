@@ -57,8 +57,10 @@ public static class FirmwareRequests
     /// <summary>Drops entries.</summary>
     /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
     /// <param name="words">Numbers, titles, or "gone" for all whose disk or file is gone.</param>
+    /// <param name="evenLast">Also the last one that starts Windows.</param>
     /// <param name="findingId">The finding that the step answers.</param>
-    public static Step Drop(Machine machine, IReadOnlyList<string> words, string findingId)
+    /// <exception cref="RefusedException">It is the last one that starts Windows.</exception>
+    public static Step Drop(Machine machine, IReadOnlyList<string> words, bool evenLast, string findingId)
     {
         var entries = StartEntry.Of(machine);
         var chosen = words
@@ -66,10 +68,23 @@ public static class FirmwareRequests
                 word.Equals(Gone, StringComparison.OrdinalIgnoreCase) ? AllGone(machine, entries) : [Pick(entries, word)])
             .DistinctBy(entry => entry.Number)
             .ToList();
+        if (!evenLast && chosen.Find(StartsWindows) is { } windows && !entries.Except(chosen).Any(StartsWindows))
+        {
+            throw new RefusedException(
+                "Nothing was written.",
+                $"{windows.Name} \"{windows.Title}\" is the last entry that starts Windows.",
+                "If that is meant, run the same command with --even-last.");
+        }
+
         foreach (var entry in chosen) machine.Variables!.Drop(entry.Number);
         var summary = Remark.Of("step.drop-firmware-entries", Fact.EntryCount.Is(chosen.Count));
         return new Step(Link.FirmwareEntry, findingId, summary, [.. chosen.Select(EntryLine), OrderLine(machine.Variables!)]);
     }
+
+    /// <summary>As far as the disks that were named say.</summary>
+    private static bool StartsWindows(StartEntry entry) =>
+        entry is { Option.IsActive: true, Target: StartTarget.Here or StartTarget.NotJudged }
+            && BootFiles.Uefi.ManagerPath.Equals(entry.Option.FilePath, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Puts entries first in the start order, in this order; the others follow as they did.</summary>
     public static Step Order(Machine machine, IReadOnlyList<string> words, string findingId)

@@ -10,6 +10,9 @@ namespace Keel.Core.Mending;
 /// <summary>What a technician asks of a store inside a disk; done in the overlay, like every repair.</summary>
 public static class StoreRequests
 {
+    /// <summary>Whether an entry of Windows leads to no installation that is here.</summary>
+    public static bool LeadsNowhere(Machine machine, BootEntry entry) => EntryFit.LeadsNowhere(machine, entry);
+
     /// <summary>The store of a volume, for looking.</summary>
     /// <param name="machine">The machine.</param>
     /// <param name="number">The volume; null for the system volume.</param>

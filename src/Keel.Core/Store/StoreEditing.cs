@@ -6,19 +6,19 @@ namespace Keel.Core.Store;
 /// <summary>Changes to a store that touch more than one setting.</summary>
 public static class StoreEditing
 {
-    /// <summary>Takes an entry out with its references.</summary>
+    /// <summary>Takes an entry out, with every reference to it.</summary>
     /// <param name="store">The store.</param>
     /// <param name="entry">The entry.</param>
-    /// <param name="evenLast">Also where no way to start would be left.</param>
-    /// <exception cref="RefusedException">It is the last way to start.</exception>
-    public static void Drop(BootStore store, BootEntry entry, bool evenLast)
+    /// <param name="evenLast">Also where nothing would be started without it.</param>
+    /// <param name="leadsNowhere">Whether an entry leads to what is not here; null where that is not known.</param>
+    /// <exception cref="RefusedException">Nothing would be started without it.</exception>
+    public static void Drop(BootStore store, BootEntry entry, bool evenLast, Func<BootEntry, bool>? leadsNowhere = null)
     {
-        var ways = store.Entries.Count(other => other.Id != entry.Id && IsWayToStart(other));
-        if (IsWayToStart(entry) && ways == 0 && !evenLast)
+        if (!evenLast && WhyNotDropped(store, entry, leadsNowhere ?? (_ => false)) is { } why)
         {
             throw new RefusedException(
                 "Nothing was written.",
-                $"\"{entry.Title}\" is the last entry that starts a system.",
+                why,
                 "If that is meant, run the same command with --even-last.");
         }
 
@@ -30,6 +30,18 @@ public static class StoreEditing
         {
             manager.Set(Element.Preferred, first);
         }
+    }
+
+    /// <summary>Why a machine would not start any more without an entry; null where it would, or did not before.</summary>
+    private static string? WhyNotDropped(BootStore store, BootEntry entry, Func<BootEntry, bool> leadsNowhere)
+    {
+        if (entry.Id == EntryId.Manager) return $"\"{entry.Name}\" is the boot manager's own entry: without it nothing is started.";
+        if (!IsWayToStart(entry)) return null;
+        var others = store.Entries.Where(other => other.Id != entry.Id && IsWayToStart(other)).ToList();
+        if (others.Count == 0) return $"\"{entry.Title}\" is the last entry that starts a system.";
+        return !leadsNowhere(entry) && others.TrueForAll(other => leadsNowhere(other))
+            ? $"\"{entry.Title}\" is the only entry that leads to a system; the others lead to what is not here."
+            : null;
     }
 
     /// <summary>Puts these entries at the head of the menu, in this order; the others of the menu follow.</summary>
