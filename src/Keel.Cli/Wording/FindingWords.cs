@@ -245,6 +245,13 @@ internal static class FindingWords
         ("hive.too-short", "{path}[ on {volume}] has {sizeBytes:byte|bytes}; a hive has at least {neededBytes}"),
         ("hive.no-mark", "{path}[ on {volume}] does not begin with the mark of a hive"),
         ("hive.cut-short", "{path}[ on {volume}] has {sizeBytes:byte|bytes} of the {neededBytes} that its header speaks of"),
+        (
+            "hive.log-pending",
+            "{path}[ on {volume}] is whole; its log holds changes that Windows takes over at the next start (sequence {sequence} and "
+                + "{otherSequence})"),
+        (
+            "hive.no-log",
+            "{path}[ on {volume}] is whole, and was not closed (sequence {sequence} and {otherSequence}); no log is there"),
         ("hive.torn", "{path}[ on {volume}] was being written (sequence {sequence} and {otherSequence}); its log has the rest"),
         (
             "hive.torn-without-log",

@@ -167,6 +167,7 @@ public static class AllFindings
         SystemHiveCheck.Missing,
         SystemHiveCheck.Damaged,
         SystemHiveCheck.Torn,
+        SystemHiveCheck.OfLogs,
         SystemHiveCheck.NoControlSet,
         SystemHiveCheck.SoftwareMissing,
         SystemHiveCheck.SoftwareDamaged,

@@ -42,6 +42,13 @@ public sealed class Hive
     /// <summary>True where the file is shorter than its header says.</summary>
     public bool IsTruncated => bytes.LengthBytes < HiveHeader.Size + (long)Header.BinsBytes;
 
+    /// <summary>The length of the file, in bytes.</summary>
+    public long LengthBytes => bytes.LengthBytes;
+
+    /// <summary>What of its bins and cells is broken first, in words; null where all are whole. Everything is read for that.</summary>
+    /// <exception cref="Errors.UnreadableException">It can't be read.</exception>
+    public string? FirstBroken() => HiveFrame.FirstBroken(bytes, Header);
+
     /// <summary>The root key.</summary>
     /// <exception cref="HiveDamagedException">Its cell can't be read.</exception>
     public HiveKey Root => HiveKey.Read(this, Header.RootCell);

@@ -23,12 +23,18 @@ public sealed record SystemHive(
 {
     private const int LimitBytes = 256 * 1024 * 1024;
 
+    /// <summary>Hives of up to this size are read whole: longer ones would take more time than a look may.</summary>
+    private const int WholeBytes = 64 * 1024 * 1024;
+
     private IReadOnlyList<WindowsService>? services;
 
     /// <summary>The disk's error, where it did not give the hive: then nothing is known of it.</summary>
     public ReadFailedException? DiskError { get; private init; }
 
-    /// <summary>Reads a hive; of a sound one only what is asked for.</summary>
+    /// <summary>What is to be said of its logs, where it is sound all the same; null where there is nothing.</summary>
+    public Remark? OfLogs { get; private init; }
+
+    /// <summary>Reads a hive: its frame as a whole, of its keys only what is asked for.</summary>
     /// <param name="files">The files of the volume.</param>
     /// <param name="path">Its path on the volume.</param>
     public static SystemHive Read(IVolume files, string path)
@@ -97,13 +103,31 @@ public sealed record SystemHive(
         if (HiveLog.Apply(bytes, logs) is not { } applied) return WithoutLogs(bytes, path, header);
 
         var judged = Judge(Hive.Open(applied), path, applied);
-        return judged.Condition == SystemHiveCondition.Sound
-            ? judged with
-            {
-                Condition = SystemHiveCondition.Torn,
-                Seen = Remark.Of("hive.torn", [Fact.Path.Is(path), .. SequencesOf(header)])
-            }
-            : judged;
+        if (judged.Condition != SystemHiveCondition.Sound) return judged;
+        if (IsWhole(bytes) && Judge(Hive.Open(bytes), path, mended: null) is { Condition: SystemHiveCondition.Sound } own)
+            return own with { OfLogs = Remark.Of("hive.log-pending", [Fact.Path.Is(path), .. SequencesOf(header)]) };
+        return judged with
+        {
+            Condition = SystemHiveCondition.Torn,
+            Seen = Remark.Of("hive.torn", [Fact.Path.Is(path), .. SequencesOf(header)])
+        };
+    }
+
+    /// <summary>Whether everything of it can be read as it is, without its logs.</summary>
+    private static bool IsWhole(byte[] bytes)
+    {
+        var hive = Hive.Open(bytes);
+        if (!hive.Header.ChecksumMatches || hive.FirstBroken() is not null) return false;
+        try
+        {
+            _ = hive.ReadTree();
+        }
+        catch (HiveDamagedException)
+        {
+            return false;
+        }
+
+        return hive.Damage.Count == 0;
     }
 
     private static KnownFact[] SequencesOf(HiveHeader header) =>
@@ -122,7 +146,10 @@ public sealed record SystemHive(
         var hive = Hive.Open(bytes);
         _ = hive.ReadTree();
         return hive.Damage.Count == 0
-            ? Judge(hive, path, mended: null)
+            ? Judge(hive, path, mended: null) with
+            {
+                OfLogs = Remark.Of("hive.no-log", [Fact.Path.Is(path), .. SequencesOf(header)])
+            }
             : Bad(
                 SystemHiveCondition.Damaged,
                 Remark.Of("hive.torn-without-log", [Fact.Path.Is(path), .. SequencesOf(header)]));
@@ -142,6 +169,8 @@ public sealed record SystemHive(
                     : Remark.Of("hive.no-current", where));
         }
 
+        if (hive.LengthBytes <= WholeBytes && hive.FirstBroken() is { } broken)
+            return Bad(SystemHiveCondition.Damaged, Remark.Of("hive.said", where, Fact.Said.Is(broken)));
         var set = $"ControlSet{current:000}";
         var services = root.Find($@"{set}\Services");
         if (hive.Damage.Count > 0)

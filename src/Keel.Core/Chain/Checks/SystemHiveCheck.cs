@@ -46,6 +46,12 @@ internal sealed class SystemHiveCheck : ILinkCheck
         StartupScreens.CantLoadHive,
         StartupScreens.RegistryStop);
 
+    public static readonly FindingKind OfLogs = new(
+        "system-hive-log",
+        Link.SystemHive,
+        Severity.Note,
+        "The SYSTEM hive was not closed: Windows deals with that at the next start.");
+
     public static readonly FindingKind NoControlSet = new(
         "control-set-missing",
         Link.SystemHive,
@@ -90,6 +96,7 @@ internal sealed class SystemHiveCheck : ILinkCheck
             SystemHiveCondition.NoControlSet
                 => LinkReport.Wrong(NoControlSet, hive.Seen!.With(volume, Fact.ControlSets.Is(hive.ControlSets()))),
             _ when SoftwareOf(windows) is { } software => new LinkReport(software.Seen, [software]),
+            _ when hive.OfLogs is { } logs => LinkReport.Wrong(OfLogs, logs.With(volume)),
             _
                 => LinkReport.Sound(
                     "system-hive.sound",
