@@ -29,6 +29,10 @@ internal static class FindingWords
         ("sector-wrong-fields", "the boot sector of {volume} is wrong in: {names}"),
         ("volume-wrong-fields", "the boot sector of {volume} is wrong in: {names}"),
         ("esp-wrong-fields", "the boot sector of {volume} is wrong in: {names}"),
+        (
+            "medium-alone",
+            "{volume} is a medium: it starts by its fallback file, and no Windows is here; one on another disk is named with --with"),
+        ("medium.nothing-behind", "a medium has nothing of a Windows behind its fallback file"),
         ("partition-wrong-type", "{volume} holds {fileSystem} with Windows, and its type is {type}"),
         (
             "windows-volume-sector-wiped",

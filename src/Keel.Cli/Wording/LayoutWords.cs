@@ -31,6 +31,8 @@ internal static class LayoutWords
 
         ("firmware.gpt-esp", "GPT, and partition {partition} is an EFI system partition"),
         ("firmware.gpt-alone", "GPT, though without an EFI system partition"),
+        ("firmware.fallback-alone", "{volume} has nothing but the file that UEFI firmware starts on a medium"),
+        ("system-volume.medium", "it has the file that firmware starts on a medium"),
         ("firmware.mbr-esp", "MBR without an active partition, but partition {partition} is an EFI system partition"),
         ("firmware.mbr-active", "MBR, and partition {partition} is marked active"),
         ("firmware.mbr-alone", "MBR, though no partition is marked active"),

@@ -73,6 +73,7 @@ public static class AllFindings
         ManagerFileCheck.Damaged,
         ManagerFileCheck.Altered,
         ManagerFileCheck.CopyDiffers,
+        ManagerFileCheck.Medium,
         ManagerFileCheck.WrongMachine,
         ManagerFileCheck.NotTrusted,
         ManagerFileCheck.VolumeUnreadable,

@@ -76,6 +76,9 @@ public sealed class Machine : IDisposable
     /// <summary>For which firmware the disk is laid out; its chain is the one that is walked.</summary>
     public FirmwareKind Firmware => View.Firmware.Kind;
 
+    /// <summary>Whether it is a medium that starts by its fallback file alone.</summary>
+    internal MediumSign Medium => View.Medium;
+
     /// <summary>Why the disk is taken for one kind or the other.</summary>
     public Remark FirmwareReason => View.Firmware.Reason;
 

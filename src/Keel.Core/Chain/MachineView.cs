@@ -13,7 +13,12 @@ namespace Keel.Core.Chain;
 internal sealed class MachineView(Machine machine)
 {
     /// <summary>For which firmware the start disk is laid out.</summary>
-    public FirmwareGuess Firmware => field ??= FirmwareGuess.Of(machine.StartDisk);
+    public FirmwareGuess Firmware => field ??= Medium.Volume is { Scheme: Layout.PartitionScheme.Mbr }
+        ? new FirmwareGuess(FirmwareKind.Uefi, Medium.Remark("firmware.fallback-alone"))
+        : FirmwareGuess.Of(machine.StartDisk);
+
+    /// <summary>Whether the disk is a medium that starts by its fallback file.</summary>
+    public MediumSign Medium => field ??= MediumSign.Of(machine);
 
     public SystemVolumeChoice System => field ??= SystemVolumeChoice.Of(machine);
 

@@ -9,7 +9,7 @@ namespace Keel.Core.Chain;
 /// <summary>Finds the image of a recovery environment: where its Windows remembers it, else where such images lie.</summary>
 public static class RecoveryPlaces
 {
-    private const string UsualFolder = @"\Recovery\WindowsRE";
+    private const string UsualFolder = @"\Recovery\WindowsRE", OlderFolder = @"\Recovery";
 
     /// <summary>The image for a Windows; null where none is found.</summary>
     /// <param name="machine">The machine.</param>
@@ -68,8 +68,18 @@ public static class RecoveryPlaces
 
         foreach (var volume in near)
             yield return (volume, $@"{UsualFolder}\{RecoveryImage.FileName}");
+        foreach (var volume in near)
+        {
+            foreach (var own in OlderFolders(volume)) yield return (volume, $@"{own}\{RecoveryImage.FileName}");
+        }
+
         yield return (windows, $@"{folder}\System32\Recovery\{RecoveryImage.FileName}");
     }
+
+    /// <summary>Windows 7 has it in a folder that is named after its entry.</summary>
+    private static IEnumerable<string> OlderFolders(DiskVolume volume) => volume.Files?.List(OlderFolder)
+        .Where(folder => folder.IsFolder && Guid.TryParse(folder.Name, out _))
+        .Select(folder => $@"{OlderFolder}\{folder.Name}") ?? [];
 
     /// <summary>The volumes of the disk of a Windows, then those of the others.</summary>
     private static List<DiskVolume> Near(Machine machine, DiskVolume windows) =>

@@ -41,6 +41,7 @@ internal sealed record SystemVolumeChoice(DiskVolume? Volume, Remark Reason)
 
     private static SystemVolumeChoice OfUefi(Machine machine)
     {
+        if (machine.Medium is { Volume: { } medium } sign) return new(medium, sign.Remark("system-volume.medium"));
         if (StartEntry.SystemVolumeOf(machine.Variables, [machine.StartDisk]) is { } started)
             return new(started, Remark.Of("system-volume.esp-of-entry"));
         var marked = machine.StartDisk.Volumes.Where(candidate => candidate.Partition.IsEfiSystem).ToList();

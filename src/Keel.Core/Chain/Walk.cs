@@ -32,10 +32,13 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
 
     /// <summary>Whether the machine starts, as far as the walk can tell.</summary>
     public Verdict Verdict => StopsAt is not null ? Verdict.Broken
-        : Links.Any(link => link.Status is LinkStatus.Doubtful or LinkStatus.Unreached)
+        : Links.Any(link => link.Status == LinkStatus.Doubtful || (link.Status == LinkStatus.Unreached && !IsMedium))
             || Findings.Any(finding => finding.Kind == ReadErrorFindings.Kind)
         ? Verdict.Doubtful
         : Verdict.Sound;
+
+    /// <summary>Behind the fallback file of a medium nothing is to be walked.</summary>
+    private bool IsMedium => Findings.Any(finding => finding.Kind == Checks.ManagerFileCheck.Medium);
 
     /// <summary>What the screen would show: the id of a startup error; null where the start goes through.</summary>
     public string? ShownCode => StopsAt is { } link

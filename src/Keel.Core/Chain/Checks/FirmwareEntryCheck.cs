@@ -39,6 +39,7 @@ internal sealed class FirmwareEntryCheck : ILinkCheck
     public LinkReport Check(Machine machine)
     {
         if (DiskLayoutCheck.IsTableFirst(machine)) return LinkReport.Unreached("link.hidden");
+        if (machine.Medium.Volume is not null) return LinkReport.Unreached("medium.nothing-behind");
         var entries = StartEntry.Of(machine);
         var findings = new List<Finding>();
         var windows = entries.Where(entry => entry.IsWindowsOf(machine)).ToList();

@@ -102,6 +102,12 @@ internal sealed class ManagerFileCheck : ILinkCheck
         StartupScreens.ManagerCorrupt,
         StartupScreens.BlinkingCursor);
 
+    public static readonly FindingKind Medium = new(
+        "medium-alone",
+        Link.ManagerFile,
+        Severity.Note,
+        "It is a medium that firmware starts by its fallback file alone, and no Windows is on it.");
+
     public static readonly FindingKind CopyDiffers = new(
         "manager-copy-differs",
         Link.ManagerFile,
@@ -151,6 +157,7 @@ internal sealed class ManagerFileCheck : ILinkCheck
         if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.FilesProblem: { } problem })
             return LinkReport.Wrong(VolumeUnreadable, problem.AsRemark());
         if (SystemFiles.WhyNot(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);
+        if (machine.Medium.Volume is not null) return LinkReport.Wrong(Medium, machine.Medium.Remark("medium-alone"));
         var report = machine.Firmware == FirmwareKind.Uefi ? OfUefi(machine, volume, files) : OfBios(machine, volume, files);
         var more = ((Finding?[])[HiddenOrLocked(machine, volume, files), IsFull(volume, files)]).OfType<Finding>().ToList();
         return more.Count == 0

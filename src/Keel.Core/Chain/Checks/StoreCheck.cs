@@ -73,6 +73,8 @@ internal sealed class StoreCheck : ILinkCheck
         return state.Condition switch
         {
             StoreCondition.NoVolume => LinkReport.Unreached(state.Seen!),
+            StoreCondition.Missing when machine.Medium.Volume is not null
+                => LinkReport.Unreached("medium.nothing-behind"),
             StoreCondition.Missing => LinkReport.Wrong(Missing, state.Seen!),
             StoreCondition.Folder => LinkReport.Wrong(Folder, state.Seen!),
             StoreCondition.Truncated => LinkReport.Wrong(Truncated, state.Seen!),

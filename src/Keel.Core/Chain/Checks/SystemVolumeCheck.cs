@@ -84,7 +84,7 @@ internal sealed class SystemVolumeCheck : ILinkCheck
     private static LinkReport LookAt(Machine machine)
     {
         if (machine.SystemVolume is not { } volume) return LinkReport.Wrong(Missing, machine.SystemVolumeReason);
-        if (!volume.Partition.IsEfiSystem)
+        if (!volume.Partition.IsEfiSystem && machine.Medium.Volume is null)
             return LinkReport.Wrong(WrongType, Fact.Volume.Is(volume.Ref), Fact.Type.Is(volume.Partition.TypeName));
         if (volume.SectorFault is { } fault)
             return LinkReport.Wrong(WrongFields, Fact.Volume.Is(volume.Ref), Fact.Names.Is(fault.Fields));
