@@ -8,7 +8,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Entries that lead to a disk or a Windows that is not here are left alone; the ones that are here have their own.</summary>
+/// <summary>
+/// Entries that lead to a disk or a Windows that is not here are left alone; the ones that are here have their own.
+/// </summary>
 public sealed class AbsentWindowsTests
 {
     private const uint Absent = 0x0C10DE00;

@@ -8,8 +8,8 @@ using Keel.Tests;
 namespace Keel.Core.Tests;
 
 /// <summary>
-/// A boot sector with one wrong field, as a table: field, file system, volume, each with a good backup copy and without one. With it the
-/// sector comes back to the byte; without one nothing on the volume is written over.
+/// A boot sector with one wrong field, as a table: field, file system, volume, each with a good backup copy and without one. With
+/// it the sector comes back to the byte; without one nothing on the volume is written over.
 /// </summary>
 public sealed class BootSectorFieldTests
 {
@@ -38,8 +38,9 @@ public sealed class BootSectorFieldTests
     public static TheoryData<FirmwareKind, int, string, long> Cases()
     {
         var cases = new TheoryData<FirmwareKind, int, string, long>();
-        foreach (var (firmware, volume) in (((FirmwareKind, int)[])[(FirmwareKind.Bios, 1), (FirmwareKind.Bios, 2), (FirmwareKind.Uefi, 1),
-            (FirmwareKind.Uefi, 3)]))
+        (FirmwareKind, int)[] volumes =
+            [(FirmwareKind.Bios, 1), (FirmwareKind.Bios, 2), (FirmwareKind.Uefi, 1), (FirmwareKind.Uefi, 3)];
+        foreach (var (firmware, volume) in volumes)
         {
             foreach (var (name, _, values, _) in FieldsOf(firmware, volume))
             {
@@ -65,7 +66,9 @@ public sealed class BootSectorFieldTests
         File.ReadAllBytes(disk).AsSpan().SequenceEqual(sound).ShouldBeTrue();
     }
 
-    /// <summary>Two faults: the field, and a copy that is gone. What is written then is proven by the volume, or is nothing.</summary>
+    /// <summary>
+    /// Two faults: the field, and a copy that is gone. What is written then is proven by the volume, or is nothing.
+    /// </summary>
     [Theory]
     [MemberData(nameof(Cases))]
     public void Without_a_copy_nothing_is_made_worse(FirmwareKind firmware, int volume, string field, long value)
@@ -122,7 +125,9 @@ public sealed class BootSectorFieldTests
         BootSectorFault.Of(disk).ShouldBeNull();
     }
 
-    /// <summary>FAT volumes of all kinds as other programs make them have no fault, and a total that is too small is one.</summary>
+    /// <summary>
+    /// FAT volumes of all kinds as other programs make them have no fault, and a total that is too small is one.
+    /// </summary>
     [Theory]
     [InlineData("12", 4, "-s4")]
     [InlineData("16", 32, "-s2")]

@@ -9,7 +9,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>A copy is not right because it is a copy: what is written was judged first, and what stands may be the right one.</summary>
+/// <summary>
+/// A copy is not right because it is a copy: what is written was judged first, and what stands may be the right one.
+/// </summary>
 public sealed class GoodCopyTests
 {
     private const string Manager = @"\bootmgr", Copy = @"\Windows\Boot\PCAT\bootmgr", EfiCopy = @"\Windows\Boot\EFI\bootmgfw.efi";
@@ -192,11 +194,12 @@ public sealed class GoodCopyTests
     public async Task A_practice_catalog_is_signed_as_others_see_it()
     {
         using var scratch = new Scratch();
-        File.WriteAllBytes(scratch["it.cat"], PracticeCatalog.Of([[1, 2, 3]], new DateTimeOffset(2026, 3, 2, 0, 0, 0, TimeSpan.Zero)));
+        var made = new DateTimeOffset(2026, 3, 2, 0, 0, 0, TimeSpan.Zero);
+        File.WriteAllBytes(scratch["it.cat"], PracticeCatalog.Of([[1, 2, 3]], made));
         (await Tool.MustAgree("openssl", "pkcs7", "-inform", "DER", "-in", scratch["it.cat"], "-print_certs", "-noout"))
             .ShouldContain("Brackwater Ferries practice signing");
-        await Tool.MustAgree(
-            "openssl", "cms", "-verify", "-noverify", "-inform", "DER", "-in", scratch["it.cat"], "-binary", "-out", scratch["list"]);
+        string[] verify = ["cms", "-verify", "-noverify", "-inform", "DER", "-in", scratch["it.cat"], "-binary"];
+        await Tool.MustAgree("openssl", [.. verify, "-out", scratch["list"]]);
     }
 
     private static Machine With(

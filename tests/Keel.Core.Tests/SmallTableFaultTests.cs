@@ -10,7 +10,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>One wrong byte, or four, in the first sector: what is put back is that, and not the table or the store around it.</summary>
+/// <summary>
+/// One wrong byte, or four, in the first sector: what is put back is that, and not the table or the store around it.
+/// </summary>
 public sealed class SmallTableFaultTests
 {
     [Theory]
@@ -121,8 +123,10 @@ public sealed class SmallTableFaultTests
         var start = (new FileInfo(disk).Length / 512 / 2048 * 2048) + 2048;
         using (var file = File.OpenWrite(disk)) file.SetLength((start + sectors) * 512);
         using (var volume = File.Create(scratch["volume"])) volume.SetLength(sectors * 512L);
-        await Tool.MustAgree("mkntfs", "-F", "-f", "-q", "-p", $"{start}", "-H", "255", "-S", "63", "-L", "RECOVERY", scratch["volume"]);
-        await Tool.MustAgree("dd", $"if={scratch["volume"]}", $"of={disk}", "bs=512", $"seek={start}", "conv=notrunc", "status=none");
+        string[] place = ["-p", $"{start}", "-H", "255", "-S", "63"];
+        await Tool.MustAgree("mkntfs", ["-F", "-f", "-q", .. place, "-L", "RECOVERY", scratch["volume"]]);
+        string[] target = [$"of={disk}", "bs=512", $"seek={start}", "conv=notrunc", "status=none"];
+        await Tool.MustAgree("dd", [$"if={scratch["volume"]}", .. target]);
         await Tool.MustAgree(
             "sh", "-c", $"echo 'start={start}, size={sectors}, type={type}' | sfdisk --no-reread --append -q '{disk}'");
         PracticeDisk.Change(disk, machine =>

@@ -167,9 +167,11 @@ public sealed partial class StartupErrorTests
     [Fact]
     public void Every_stop_that_is_known_is_found_by_its_own_number()
     {
-        foreach (var number in Enumerable.Range(1, 0x1FF).Select(number => (uint)number).Where(one => Names.OfStop(one) is not null))
+        var known = Enumerable.Range(1, 0x1FF).Select(number => (uint)number).Where(one => Names.OfStop(one) is not null);
+        foreach (var number in known)
         {
-            string[] forms = [$"0x{number:X}", $"0x{number:X8}", $"stop 0x{number:x}", $"STOP: 0x{number:X8} (0xC000000E, 0x7B, 0x0, 0x0)"];
+            var whole = $"STOP: 0x{number:X8} (0xC000000E, 0x7B, 0x0, 0x0)";
+            string[] forms = [$"0x{number:X}", $"0x{number:X8}", $"stop 0x{number:x}", whole];
             foreach (var typed in forms)
             {
                 var match = Table.Find(typed);
@@ -182,7 +184,8 @@ public sealed partial class StartupErrorTests
     /// <summary>What stands on the screen to the letter is no guess.</summary>
     [Fact]
     public void A_wording_to_the_letter_is_no_guess() => Table.All
-        .SelectMany(error => error.Says.Concat(error.Abroad ?? []).Where(wording => wording.Contains(' ', StringComparison.Ordinal)))
+        .SelectMany(error => error.Says.Concat(error.Abroad ?? []))
+        .Where(wording => wording.Contains(' ', StringComparison.Ordinal))
         .Where(wording => Table.Find(wording).Guessed
             || (wording.Split(' ').Length > 8 && Table.Find($"{wording}. Press Ctrl+Alt+Del to restart").Guessed))
         .ShouldBeEmpty();

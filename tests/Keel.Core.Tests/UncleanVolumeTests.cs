@@ -120,7 +120,9 @@ public sealed class UncleanVolumeTests
             case "sector-mark-missing": volume.Blocks.Write(510, [0, 0]); break;
             case "sector-wrong-hidden": volume.Blocks.Write(0x1C, [1, 2, 3, 4]); break;
             case "windows-volume-sector-wiped": machine.Installations[0].Volume.Blocks.Write(0, new byte[512]); break;
-            case "mft-mirror-differs": volume.Blocks.Write(Boot(volume).MftMirrorCluster * Boot(volume).ClusterBytes, new byte[64]); break;
+            case "mft-mirror-differs":
+                volume.Blocks.Write(Boot(volume).MftMirrorCluster * Boot(volume).ClusterBytes, new byte[64]);
+                break;
             default: Raw(volume, fault == "store-missing" ? "BCD" : "winload.exe"); break;
         }
     }

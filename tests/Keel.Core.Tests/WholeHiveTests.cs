@@ -7,7 +7,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Hives are judged whole: what is broken where nothing was looked up is damage, and not a key that somebody deleted.</summary>
+/// <summary>
+/// Hives are judged whole: what is broken where nothing was looked up is damage, and not a key that somebody deleted.
+/// </summary>
 public sealed class WholeHiveTests
 {
     private const string System = @"\Windows\System32\config\SYSTEM";

@@ -65,7 +65,8 @@ internal static class MbrCommand
     {
         const int digits = 8;
         var hex = typed.StartsWith("0x", StringComparison.OrdinalIgnoreCase) ? typed[2..] : typed;
-        return hex.Length == digits && uint.TryParse(hex, NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var value)
+        return hex.Length == digits
+            && uint.TryParse(hex, NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var value)
             ? value
             : throw new WrongUsageException(
                 $"\"{typed}\" is no disk signature.",

@@ -17,14 +17,7 @@ internal static class MendCommand
         var yes = CommonOptions.Yes();
         var preview = CommonOptions.Preview();
         var foreign = CommonOptions.ReplaceForeign();
-        var format = new Option<bool>("--new-file-system")
-        {
-            Description = "with --yes: agree also to the steps that make a new file system"
-        };
-        var session = new Option<bool>("--give-up-session")
-        {
-            Description = "a hibernated Windows that neither resumes nor starts: give up what is open in it, as a step of its own"
-        };
+        var (format, session) = (NewFileSystem(), GiveUpSession());
         var installation = new Option<int?>("--installation")
         {
             Description = "which Windows an entry means that fits several: its number in their list",
@@ -70,16 +63,31 @@ internal static class MendCommand
             {
                 Finished = (found, after) => WriteReport(output, logbook, file, found, after, parsed.GetValue(ticket)),
                 Yes = parsed.GetValue(yes),
-                Named =
-                [
-                    .. parsed.GetValue(format) ? [StepConsent.NewFileSystem] : (StepConsent[])[],
-                    .. parsed.GetValue(session) ? [StepConsent.GivesUpSession] : (StepConsent[])[]
-                ],
+                Named = Named(parsed.GetValue(format), parsed.GetValue(session)),
                 Preview = parsed.GetValue(preview)
             }
                 .Run(machine, diagnosis, terms, new MendView(output, parsed.GetValue(all)));
         });
         return command;
+    }
+
+    private static Option<bool> NewFileSystem() => new("--new-file-system")
+    {
+        Description = "with --yes: agree also to the steps that make a new file system"
+    };
+
+    private static Option<bool> GiveUpSession() => new("--give-up-session")
+    {
+        Description = "a hibernated Windows that neither resumes nor starts: give up what is open in it, as a step of its own"
+    };
+
+    /// <summary>What is agreed to by its own option.</summary>
+    private static List<StepConsent> Named(bool newFileSystem, bool session)
+    {
+        var named = new List<StepConsent>();
+        if (newFileSystem) named.Add(StepConsent.NewFileSystem);
+        if (session) named.Add(StepConsent.GivesUpSession);
+        return named;
     }
 
     private static Option<string?> Report() => new("--report")

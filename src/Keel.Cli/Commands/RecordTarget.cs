@@ -60,7 +60,12 @@ internal sealed class RecordTarget : IDisposable
     /// <param name="variables">The folder of the variables that was named; null for none.</param>
     /// <param name="commands">Spells the command that would name it.</param>
     /// <exception cref="WrongUsageException">It wrote variables in a folder that nobody named.</exception>
-    public TakeBack Work(RepairRecord record, Func<RecordState, bool> wanted, bool alone, string? variables, CommandWords commands)
+    public TakeBack Work(
+        RepairRecord record,
+        Func<RecordState, bool> wanted,
+        bool alone,
+        string? variables,
+        CommandWords commands)
     {
         var folder = variables ?? (IsFolder ? Path : OwnVariables(record));
         var hasVariables = record.VariablesPart is { } part && wanted(record.Parts[part]) && (!alone || IsFolder);

@@ -154,7 +154,8 @@ internal static class StoreCommand
         command.SetAction(parsed => target.Change(parsed, common, (store, _, machine) =>
         {
             var entry = EntryPicker.Pick(store, One(target.Rest(parsed), "ENTRY"));
-            StoreEditing.Drop(store, entry, parsed.GetValue(last), other => machine is not null && StoreRequests.LeadsNowhere(machine, other));
+            bool LeadsNowhere(BootEntry other) => machine is not null && StoreRequests.LeadsNowhere(machine, other);
+            StoreEditing.Drop(store, entry, parsed.GetValue(last), LeadsNowhere);
             return Remark.Of("step.drop-entry", Fact.Title.Is(entry.Name));
         }));
         return command;

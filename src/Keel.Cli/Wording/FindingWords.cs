@@ -31,7 +31,8 @@ internal static class FindingWords
         ("esp-wrong-fields", "the boot sector of {volume} is wrong in: {names}"),
         (
             "medium-alone",
-            "{volume} is a medium: it starts by its fallback file, and no Windows is here; one on another disk is named with --with"),
+            "{volume} is a medium: it starts by its fallback file, and no Windows is here; one on another disk is named with "
+                + "--with"),
         ("medium.nothing-behind", "a medium has nothing of a Windows behind its fallback file"),
         ("partition-wrong-type", "{volume} holds {fileSystem} with Windows, and its type is {type}"),
         (
@@ -85,7 +86,8 @@ internal static class FindingWords
             "{path} on {volume} is not as it was made; {otherPath} in the installation is, as a catalog signed by {signer} says"),
         (
             "manager.proven",
-            "{path} on {volume} is as it was made, as a catalog signed by {signer} says; {otherPath} in the installation differs"),
+            "{path} on {volume} is as it was made, as a catalog signed by {signer} says; {otherPath} in the installation "
+                + "differs"),
         ("manager.copy-lost", "sectors are empty in {otherPath} in the installation that {path} on {volume} has"),
         (
             "manager.not-proven",
@@ -251,8 +253,8 @@ internal static class FindingWords
         ("hive.cut-short", "{path}[ on {volume}] has {sizeBytes:byte|bytes} of the {neededBytes} that its header speaks of"),
         (
             "hive.log-pending",
-            "{path}[ on {volume}] is whole; its log holds changes that Windows takes over at the next start (sequence {sequence} and "
-                + "{otherSequence})"),
+            "{path}[ on {volume}] is whole; its log holds changes that Windows takes over at the next start (sequence "
+                + "{sequence} and {otherSequence})"),
         (
             "hive.no-log",
             "{path}[ on {volume}] is whole, and was not closed (sequence {sequence} and {otherSequence}); no log is there"),

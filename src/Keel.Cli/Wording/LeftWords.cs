@@ -192,8 +192,18 @@ internal static class LeftWords
         .. Left(
             "entry-elsewhere",
             "\"{title}\" means {device}, which is not here.",
-            "If it lies on another disk of the machine, name that with --with. If it is gone for good, take the entry out: keel store "
-                + "drop DISK ENTRY"),
+            "If it lies on another disk of the machine, name that with --with. If it is gone for good, take the entry out: "
+                + "keel store drop DISK ENTRY"),
+        .. Left(
+            "entry-twins",
+            "\"{title}\" means {device}, which is not here, and several Windows here may be the one: {installations}.",
+            "Say which: keel store change DISK ENTRY windows-volume=volume:N program-volume=volume:N"),
+        .. Left(
+            "entry-locked",
+            "\"{title}\" means {device}, which is not here; on a cloned disk it may be behind the lock of {names}.",
+            "Unlock it with its recovery key in Windows' own recovery, or decrypt an image of it; then run the same command "
+                + "again. If the disk is a clone, say that the entry means it: keel store change DISK ENTRY "
+                + "windows-volume=volume:N program-volume=volume:N"),
         .. Left(
             "entry-elsewhere-several",
             "\"{title}\" means {device}, which is not here, and several other entries are sound: {names}.",

@@ -8,8 +8,8 @@ using Keel.Core.Windows;
 namespace Keel.Core.Chain;
 
 /// <summary>
-/// Whether a disk is a medium: firmware starts it by the fallback file alone, and no Windows is on it. It lacks neither boot manager
-/// nor store, for it never had them.
+/// Whether a disk is a medium: firmware starts it by the fallback file alone, and no Windows is on it. It lacks neither boot
+/// manager nor store, for it never had them.
 /// </summary>
 /// <param name="Volume">The volume with the fallback file; null where the disk is no such medium.</param>
 internal sealed record MediumSign(DiskVolume? Volume)
@@ -55,7 +55,9 @@ internal sealed record MediumSign(DiskVolume? Volume)
             && ProgramState.Of(volume, files, $@"{FallbackFile.Folder}\{file.Name}", processor: null).Condition
                 == ProgramCondition.Sound;
 
-    /// <summary>What can't be read may be the Windows that the boot manager was for; so may a BIOS machine's boot files.</summary>
+    /// <summary>
+    /// What can't be read may be the Windows that the boot manager was for; so may a BIOS machine's boot files.
+    /// </summary>
     private static bool MayHoldMore(DiskVolume volume, DiskVolume started)
     {
         if (IsReserved(volume)) return false;

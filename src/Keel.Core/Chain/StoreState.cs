@@ -125,7 +125,14 @@ public sealed record StoreState(StoreCondition Condition, string Path, Remark? S
         }
 
         if (Hive.Open(bytes).FirstBroken() is { } broken)
-            return new StoreState(StoreCondition.Unreadable, path, Remark.Of("store.said", [.. where, Fact.Said.Is(broken)]), store);
+        {
+            return new StoreState(
+                StoreCondition.Unreadable,
+                path,
+                Remark.Of("store.said", [.. where, Fact.Said.Is(broken)]),
+                store);
+        }
+
         return header.ChecksumMatches
             ? new StoreState(StoreCondition.Loaded, path, null, store)
             : new StoreState(StoreCondition.BadChecksum, path, Remark.Of("hive.checksum", where), store);

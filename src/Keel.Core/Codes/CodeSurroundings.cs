@@ -13,7 +13,9 @@ internal static partial class CodeSurroundings
     {
         var text = Identifiers().Replace(small, " ");
         text = Places().Replace(text, place => SaysCode().IsMatch(place.Groups["word"].Value) ? place.Value : " ");
-        text = Versions().Replace(text, version => version.Value.StartsWith("0000.", StringComparison.Ordinal) ? version.Value : " ");
+        text = Versions().Replace(
+            text,
+            version => version.Value.StartsWith("0000.", StringComparison.Ordinal) ? version.Value : " ");
         text = Labelled().Replace(text, " ");
         return Parameters().Replace(text, "${code}");
     }
@@ -28,7 +30,9 @@ internal static partial class CodeSurroundings
     [GeneratedRegex("[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}")]
     private static partial Regex Identifiers();
 
-    /// <summary>A word with numbers in brackets directly behind it: <c>pciroot(0x0)</c>, <c>multi(0)</c>; not "stop(0x7b)".</summary>
+    /// <summary>
+    /// A word with numbers in brackets directly behind it: <c>pciroot(0x0)</c>, <c>multi(0)</c>; not "stop(0x7b)".
+    /// </summary>
     [GeneratedRegex(@"(?<![0-9a-z_])(?<word>[a-z]+[0-9]*)\([^()]*\)")]
     private static partial Regex Places();
 

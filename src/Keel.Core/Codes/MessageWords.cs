@@ -247,13 +247,16 @@ public static partial class MessageWords
         return found;
     }
 
-    /// <summary>All words of a text in their order, in small plain letters, with a blank before, between and behind them.</summary>
+    /// <summary>
+    /// All words of a text in their order, in small plain letters, with a blank before, between and behind them.
+    /// </summary>
     public static string Plain(string text)
     {
         var plain = WithoutAccents(text.ToLowerInvariant())
             .Replace("'", "", StringComparison.Ordinal)
             .Replace("\u2019", "", StringComparison.Ordinal);
-        return $" {string.Join(' ', Word().Matches(plain).Select(piece => piece.Value.Trim('.')).Where(word => word.Length > 0))} ";
+        var words = Word().Matches(plain).Select(piece => piece.Value.Trim('.')).Where(word => word.Length > 0);
+        return $" {string.Join(' ', words)} ";
     }
 
     /// <summary>The text with plain letters for those of the neighbours' languages.</summary>

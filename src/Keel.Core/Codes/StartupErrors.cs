@@ -85,7 +85,8 @@ public sealed class StartupErrors
     {
         foreach (var code in codes.Where(code => !code.IsCertain))
         {
-            if (matcher.Value.IsAboutStarting(input) && Explained(code) is { } error) return new CodeMatch(input, [error], Guessed: true);
+            if (matcher.Value.IsAboutStarting(input) && Explained(code) is { } error)
+                return new CodeMatch(input, [error], Guessed: true);
         }
 
         foreach (var code in codes.Where(code => code.IsCertain))

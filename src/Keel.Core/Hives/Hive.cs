@@ -45,7 +45,9 @@ public sealed class Hive
     /// <summary>The length of the file, in bytes.</summary>
     public long LengthBytes => bytes.LengthBytes;
 
-    /// <summary>What of its bins and cells is broken first, in words; null where all are whole. Everything is read for that.</summary>
+    /// <summary>
+    /// What of its bins and cells is broken first, in words; null where all are whole. Everything is read for that.
+    /// </summary>
     /// <exception cref="Errors.UnreadableException">It can't be read.</exception>
     public string? FirstBroken() => HiveFrame.FirstBroken(bytes, Header);
 

@@ -24,7 +24,8 @@ internal static class HiveFrame
             var size = BinaryPrimitives.ReadUInt32LittleEndian(head.AsSpan(8));
             if (!head.AsSpan().StartsWith("hbin"u8) || BinaryPrimitives.ReadUInt32LittleEndian(head.AsSpan(4)) != at)
                 return $"No bin stands at {at:x}, where one should.";
-            if (size < PageBytes || size % PageBytes != 0 || size > end - at) return $"The bin at {at:x} says an impossible size.";
+            if (size < PageBytes || size % PageBytes != 0 || size > end - at)
+                return $"The bin at {at:x} says an impossible size.";
             if (HiveHeader.Size + (long)at + size > bytes.LengthBytes) return $"The bin at {at:x} ends beyond the file.";
             if (BrokenCell(bytes.ReadBytes(HiveHeader.Size + (long)at, (int)size), at) is { } broken) return broken;
             at += size;

@@ -36,8 +36,8 @@ public sealed record DiskLayout(
     }
 
     /// <summary>
-    /// Whether a slot of the old table has the type that protects a GPT, and there is none: the slot begins where a volume does, and
-    /// neither end of the disk has a header. Then it is a partition with one wrong byte.
+    /// Whether a slot of the old table has the type that protects a GPT, and there is none: the slot begins where a volume does,
+    /// and neither end of the disk has a header. Then it is a partition with one wrong byte.
     /// </summary>
     private static bool ProtectsNothing(IReadableBlocks disk, MasterBootRecord record)
     {

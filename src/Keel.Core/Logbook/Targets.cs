@@ -55,8 +55,8 @@ internal sealed class Targets : IDisposable
     }
 
     /// <summary>
-    /// Writes what differs, and nothing else: what stands there already needs neither room nor wear. What can't be read is written: a
-    /// failing disk often takes what it no longer gives.
+    /// Writes what differs, and nothing else: what stands there already needs neither room nor wear. What can't be read is
+    /// written: a failing disk often takes what it no longer gives.
     /// </summary>
     public void WriteWhereOther(int part, long start, ReadOnlySpan<byte> bytes, Span<byte> now)
     {

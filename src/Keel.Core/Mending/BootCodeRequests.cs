@@ -49,7 +49,8 @@ public static class BootCodeRequests
                 "Name the signature by which the store knows the disk: 'keel store show' has it.");
         }
 
-        if (machine.Disks.FirstOrDefault(other => other != disk && other.Layout.Identity == DiskIdentity.OfMbr(signature)) is { } twin)
+        var others = machine.Disks.Where(other => other != disk);
+        if (others.FirstOrDefault(other => other.Layout.Identity == DiskIdentity.OfMbr(signature)) is { } twin)
         {
             throw new RefusedException(
                 "Nothing was written.",

@@ -81,22 +81,28 @@ internal static class BootFileRenewal
                 files.SetMarks(BootFiles.Bios.StoreFolder, UsualMarks.Of(BootFiles.Bios.StoreFolder, isFolder: true));
             }
         });
-        if (lines.Count > LinesShown)
+        if (lines.Count > LinesShown) lines = Shortened(lines, wanted.Sum(file => (long)file.Bytes.Length));
+        if (leftOut.Count > 0)
         {
-            var rest = lines.Count - LinesShown + 1;
-            var written = wanted.Sum(file => (long)file.Bytes.Length);
-            lines = [
-                .. lines.Take(LinesShown - 1),
-                Remark.Of("line.more-files", Fact.FileCount.Is(rest), Fact.SizeBytes.Is(written))
-            ];
+            lines.Add(Remark.Of(
+                "line.copies-left-out",
+                Fact.FileCount.Is(leftOut.Count),
+                Fact.Files.Is([.. leftOut.Take(LinesShown)])));
         }
 
-        if (leftOut.Count > 0)
-            lines.Add(Remark.Of("line.copies-left-out", Fact.FileCount.Is(leftOut.Count), Fact.Files.Is([.. leftOut.Take(LinesShown)])));
         if (same > 0) lines.Add(Remark.Of("line.files-same", Fact.FileCount.Is(same)));
         if (newer > 0) lines.Add(Remark.Of("line.files-newer", Fact.FileCount.Is(newer)));
         return lines;
     }
+
+    private static List<Remark> Shortened(List<Remark> lines, long writtenBytes) =>
+    [
+        .. lines.Take(LinesShown - 1),
+        Remark.Of(
+            "line.more-files",
+            Fact.FileCount.Is(lines.Count - LinesShown + 1),
+            Fact.SizeBytes.Is(writtenBytes))
+    ];
 
     /// <summary>
     /// Why a copy is left out: it is damaged. Without a sound boot manager nothing is written at all.
@@ -182,7 +188,8 @@ internal static class BootFileRenewal
     }
 
     /// <summary>
-    /// What stands there stays where it is sound and newer than the copy; of the same version, where the copy is no better proven.
+    /// What stands there stays where it is sound and newer than the copy; of the same version, where the copy is no better
+    /// proven.
     /// </summary>
     private static bool Stays(Machine machine, string target, byte[] there, byte[] copy)
     {

@@ -9,8 +9,8 @@ using Keel.Core.Windows;
 namespace Keel.Core.Mending;
 
 /// <summary>
-/// Finds a copy of a boot file that is worth writing: among the installations' own, in the component store, as the twin on the EFI
-/// system partition, in snapshots. Each is judged; one that is proven comes before one of which nothing is known.
+/// Finds a copy of a boot file that is worth writing: among the installations' own, in the component store, as the twin on the
+/// EFI system partition, in snapshots. Each is judged; one that is proven comes before one of which nothing is known.
 /// </summary>
 internal static class GoodCopies
 {
@@ -67,7 +67,8 @@ internal static class GoodCopies
             .ToList();
         foreach (var (source, copy) in copies)
         {
-            if (copy is not null && TryRead(() => source.Read(copy)) is { } bytes) yield return new GoodCopy(bytes, source.Name, false);
+            if (copy is not null && TryRead(() => source.Read(copy)) is { } bytes)
+                yield return new GoodCopy(bytes, source.Name, false);
         }
 
         if (machine.Firmware == FirmwareKind.Uefi && Twin(machine, system, path) is { } twin) yield return twin;

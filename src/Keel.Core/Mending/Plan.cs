@@ -63,8 +63,8 @@ public sealed record Plan(
         var mended = new HashSet<StepId>();
         var refused = new Dictionary<StepId, Refusal>();
         var walk = before;
-        while (steps.Count < StepLimit
-            && NextOf(walk, terms, refused, id => mended.Contains(id) || refused.ContainsKey(id) || declined.Contains(id)) is { } finding)
+        bool IsDealtWith(StepId id) => mended.Contains(id) || refused.ContainsKey(id) || declined.Contains(id);
+        while (steps.Count < StepLimit && NextOf(walk, terms, refused, IsDealtWith) is { } finding)
         {
             var id = StepId.Of(finding);
             var (attempt, after) = PlanAttempt.Try(

@@ -35,7 +35,8 @@ public static class StoreEditing
     /// <summary>Why a machine would not start any more without an entry; null where it would, or did not before.</summary>
     private static string? WhyNotDropped(BootStore store, BootEntry entry, Func<BootEntry, bool> leadsNowhere)
     {
-        if (entry.Id == EntryId.Manager) return $"\"{entry.Name}\" is the boot manager's own entry: without it nothing is started.";
+        if (entry.Id == EntryId.Manager)
+            return $"\"{entry.Name}\" is the boot manager's own entry: without it nothing is started.";
         if (!IsWayToStart(entry)) return null;
         var others = store.Entries.Where(other => other.Id != entry.Id && IsWayToStart(other)).ToList();
         if (others.Count == 0) return $"\"{entry.Title}\" is the last entry that starts a system.";

@@ -75,7 +75,9 @@ internal sealed class BootSectorClaims(IReadableBlocks volume)
             ? NtfsFileRecord.TryRead(bytes)
             : null;
 
-    /// <summary>$Bitmap has a bit for each cluster: it knows how large the file system is, also after it was made smaller.</summary>
+    /// <summary>
+    /// $Bitmap has a bit for each cluster: it knows how large the file system is, also after it was made smaller.
+    /// </summary>
     private bool BitmapFits(NtfsBootSector boot)
     {
         const int bitmapRecord = 6, bits = 8, slackBytes = 16;
@@ -94,7 +96,9 @@ internal sealed class BootSectorClaims(IReadableBlocks volume)
         return entry is { } first && (byte)first == sector[0x15] && (first & ReservedEntry) == ReservedEntry;
     }
 
-    /// <summary>The table begins anew behind itself, where there are said to be two; where there is said to be one, it does not.</summary>
+    /// <summary>
+    /// The table begins anew behind itself, where there are said to be two; where there is said to be one, it does not.
+    /// </summary>
     private bool IsSecondTable(FatBootSector boot)
     {
         const int compared = 512;
@@ -109,7 +113,9 @@ internal sealed class BootSectorClaims(IReadableBlocks volume)
     private bool IsRoot(FatBootSector boot)
     {
         if (boot.Kind != FileSystemKind.Fat32) return true;
-        return (Entry(boot, boot.RootCluster) & FatEntryMask) is > 0 && SlotsOf(boot, boot.RootCluster) is { } slots && IsRootFolder(slots);
+        return (Entry(boot, boot.RootCluster) & FatEntryMask) is > 0
+            && SlotsOf(boot, boot.RootCluster) is { } slots
+            && IsRootFolder(slots);
     }
 
     /// <summary>The first folder in the root names itself in its own first slot.</summary>

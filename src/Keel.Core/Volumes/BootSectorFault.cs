@@ -57,7 +57,8 @@ public sealed record BootSectorFault(FileSystemKind Kind, byte[] Sector, IReadOn
         for (var set = 1; set < 1 << different.Count; set++)
         {
             var holding = claims.Holding(isNtfs, With(different, set, here, copy));
-            if (holding > most || (holding == most && best != 0 && int.PopCount(set) < int.PopCount(best))) (best, most) = (set, holding);
+            var isSmaller = holding == most && best != 0 && int.PopCount(set) < int.PopCount(best);
+            if (holding > most || isSmaller) (best, most) = (set, holding);
         }
 
         var wrong = different.Where((_, number) => (best >> number & 1) != 0).ToList();
@@ -135,5 +136,6 @@ public sealed record BootSectorFault(FileSystemKind Kind, byte[] Sector, IReadOn
     /// <summary>Told where the whole sector is another volume's.</summary>
     public const string OtherVolume = "another volume's sector";
 
-    private static IReadOnlyList<BootSectorField> FieldsOf(bool isNtfs) => isNtfs ? BootSectorField.OfNtfs : BootSectorField.OfFat32;
+    private static IReadOnlyList<BootSectorField> FieldsOf(bool isNtfs) =>
+        isNtfs ? BootSectorField.OfNtfs : BootSectorField.OfFat32;
 }

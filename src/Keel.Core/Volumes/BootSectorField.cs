@@ -41,7 +41,8 @@ internal sealed record BootSectorField(string Name, int At, int Bytes, bool IsVi
     ];
 
     /// <summary>Whether two sectors agree on it.</summary>
-    public bool IsSame(ReadOnlySpan<byte> one, ReadOnlySpan<byte> other) => one.Slice(At, Bytes).SequenceEqual(other.Slice(At, Bytes));
+    public bool IsSame(ReadOnlySpan<byte> one, ReadOnlySpan<byte> other) =>
+        one.Slice(At, Bytes).SequenceEqual(other.Slice(At, Bytes));
 
     /// <summary>Takes it over from another sector.</summary>
     public void Copy(ReadOnlySpan<byte> from, Span<byte> to) => from.Slice(At, Bytes).CopyTo(to[At..]);

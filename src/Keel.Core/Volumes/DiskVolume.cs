@@ -70,8 +70,8 @@ public sealed class DiskVolume : IDisposable
     }
 
     /// <summary>
-    /// What is wrong with its boot sector, as the backup copy and what stands on the volume say; null where nothing is. As long as
-    /// something is, its files are neither read nor written: they would be others.
+    /// What is wrong with its boot sector, as the backup copy and what stands on the volume say; null where nothing is. As long
+    /// as something is, its files are neither read nor written: they would be others.
     /// </summary>
     public BootSectorFault? SectorFault => fault.Value;
 
@@ -178,7 +178,8 @@ public sealed class DiskVolume : IDisposable
 
     private UnreadableException Misread(BootSectorFault wrong) => new(
         $"{this} would be misread.",
-        $"Its boot sector is wrong: {string.Join(", ", wrong.Fields)}. The backup copy, and what stands on the volume, say otherwise.",
+        $"Its boot sector is wrong: {string.Join(", ", wrong.Fields)}. The backup copy, and what stands on the volume, say "
+            + "otherwise.",
         "'keel mend' puts it right from the copy.");
 
     private FileSystemKind Identify()

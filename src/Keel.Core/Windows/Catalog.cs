@@ -6,8 +6,8 @@ using System.Security.Cryptography.X509Certificates;
 namespace Keel.Core.Windows;
 
 /// <summary>
-/// A catalog: a signed list of digests, of programs as Authenticode takes them, and of other files as a whole (a certificate trust
-/// list of MS-CAESO in PKCS #7).
+/// A catalog: a signed list of digests, of programs as Authenticode takes them, and of other files as a whole (a certificate
+/// trust list of MS-CAESO in PKCS #7).
 /// </summary>
 /// <param name="Signer">Whose certificate signed it.</param>
 /// <param name="Digests">The digests that it lists, SHA-1 or SHA-256.</param>
@@ -28,7 +28,8 @@ public sealed record Catalog(string Signer, IReadOnlyList<byte[]> Digests)
     }
 
     /// <summary>
-    /// Reads a catalog; null where it is none, or where its signature does not fit what it lists. Whom it comes from is not judged.
+    /// Reads a catalog; null where it is none, or where its signature does not fit what it lists. Whom it comes from is not
+    /// judged.
     /// </summary>
     public static Catalog? TryRead(ReadOnlySpan<byte> bytes)
     {

@@ -4,8 +4,8 @@ using Keel.Core.Errors;
 namespace Keel.Core.Blocks.Nbd;
 
 /// <summary>
-/// Files beside an image that lie over it by its name (qcow2, VMDK): snapshots and linked clones of virtual machines. They would be
-/// broken by a write to it.
+/// Files beside an image that lie over it by its name (qcow2, VMDK): snapshots and linked clones of virtual machines. They would
+/// be broken by a write to it.
 /// </summary>
 internal static class ServedChildren
 {
@@ -36,7 +36,9 @@ internal static class ServedChildren
         }
     }
 
-    /// <summary>What a file lies over, as it names it; null for none, and for what can't be read, and so lies over nothing.</summary>
+    /// <summary>
+    /// What a file lies over, as it names it; null for none, and for what can't be read, and so lies over nothing.
+    /// </summary>
     private static string? BackingOf(string path)
     {
         try

@@ -36,7 +36,8 @@ internal sealed class CorrectWindowsEntry : IRemedy
 
         var isOther = machine.VolumeOf(entry.Device(Element.WindowsVolume)) != installation.Volume
             || !EntryFit.IsFolder(entry, installation.Folder);
-        if (isOther && PreferredOther.HasOwn(machine, store, entry, installation)) return PreferredOther.Apply(machine, finding, entry);
+        if (isOther && PreferredOther.HasOwn(machine, store, entry, installation))
+            return PreferredOther.Apply(machine, finding, entry);
         return StoreRemedy.Apply(machine, finding, loaded =>
         {
             if (WindowsEntryCheck.Started(loaded) is not { } started) return null;

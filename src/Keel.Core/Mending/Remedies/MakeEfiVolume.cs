@@ -40,7 +40,8 @@ internal sealed class MakeEfiVolume : IRemedy
             Fact.Sector.Is(sectors.First),
             Fact.SizeBytes.Is(range.Length));
         var serial = BitConverter.ToUInt32(terms.NewId().ToByteArray());
-        return Attempt.Done(FileRequests.Format(volume, Label, serial, [place], finding.Id) with { Consent = StepConsent.NewFileSystem });
+        var made = FileRequests.Format(volume, Label, serial, [place], finding.Id);
+        return Attempt.Done(made with { Consent = StepConsent.NewFileSystem });
     }
 
     /// <summary>

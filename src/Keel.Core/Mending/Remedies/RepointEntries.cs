@@ -28,7 +28,8 @@ internal sealed class RepointEntries : IRemedy
         {
             foreach (var element in entry.Elements.Where(Element.IsDevice).ToList())
             {
-                if (entry.Device(element) is not { } device || NewPlace(machine, entry, device, ofWindows) is not { } volume) continue;
+                if (entry.Device(element) is not { } device
+                    || NewPlace(machine, entry, device, ofWindows) is not { } volume) continue;
                 entry.Set(element, device.WithHolder(machine.DeviceOf(volume)) ?? machine.DeviceOf(volume));
                 details.Add(Remark.Of(
                     "line.device-becomes",
@@ -53,19 +54,19 @@ internal sealed class RepointEntries : IRemedy
     }
 
     /// <summary>
-    /// Which volume each place means now that Windows entries name and that is not here; null where none does. A Windows that has an
-    /// entry is nobody else's, and no two places become one.
+    /// Which volume each place means now that Windows entries name and that is not here; null where none does. A Windows that has
+    /// an entry is nobody else's, and no two places become one.
     /// </summary>
     private static Dictionary<string, DiskVolume?> SuccessorsOfWindows(Machine machine, BootStore store)
     {
-        var entries = store.WindowsEntries.Where(entry => entry.Elements.Any(element =>
-            Element.IsDevice(element) && entry.Device(element) is { } device && StalePlace(machine, device) is not null)).ToList();
         var owners = store.WindowsEntries
             .Select(entry => (entry.Id, Volume: EntryFit.OwnVolume(machine, entry)))
             .Where(owner => owner.Volume is not null)
             .ToList();
-        var places = entries
-            .SelectMany(entry => entry.Elements.Where(Element.IsDevice).Select(element => (Entry: entry, Device: entry.Device(element)!)))
+        var places = store.WindowsEntries
+            .SelectMany(entry => entry.Elements
+                .Where(Element.IsDevice)
+                .Select(element => (Entry: entry, Device: entry.Device(element)!)))
             .Select(one => (one.Entry, one.Device, Stale: StalePlace(machine, one.Device)))
             .Where(one => one.Stale is not null && one.Device.AsFile() is null)
             .DistinctBy(one => $"{one.Stale}")

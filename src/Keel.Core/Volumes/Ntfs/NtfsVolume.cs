@@ -445,7 +445,8 @@ public sealed unsafe class NtfsVolume : IVolume
         NotPermitted => NotNow(
             name,
             "Windows is hibernated on it, or was closed with fast start-up.",
-            "Where it neither resumes nor starts: 'keel mend DISK --give-up-session' gives the session up, as a step of its own."),
+            "Where it neither resumes nor starts: 'keel mend DISK --give-up-session' gives the session up, as a step of its "
+                + "own."),
         NotSupported => NotNow(
             name,
             "Its journal holds changes that were never written in place.",
