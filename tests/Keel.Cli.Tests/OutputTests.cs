@@ -40,7 +40,7 @@ public sealed class OutputTests
         finding.GetProperty("findings")[0].GetProperty("shows")[0].GetString().ShouldBe("0xC0000034");
         var beyond = await KeelProgram.Must(0, "explain", "volume-unclean");
         string.Join(' ', beyond.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries))
-            .ShouldContain("keel writes nothing on it until then");
+            .ShouldContain("It stays marked, so that Windows checks it");
         (await KeelProgram.Must(1, "explain", "store-misssing")).ShouldContain("keel explain store-missing");
         AllFindings.Kinds.Select(kind => kind.Id).ShouldBe(FindingKinds.All.Select(kind => kind.Id), ignoreOrder: true);
     }

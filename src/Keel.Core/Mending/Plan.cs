@@ -44,8 +44,12 @@ public sealed record Plan(
     /// <summary>Whether keel has a repair for a finding.</summary>
     public static bool IsMendable(Finding finding) => IsMendable(finding.Kind);
 
-    /// <summary>Whether keel has a remedy for such findings, where the disk allows it.</summary>
-    public static bool IsMendable(FindingKind kind) => AllRemedies.For(kind) is not null;
+    /// <summary>
+    /// Whether keel has a remedy for such findings, where the disk allows it. An open session is none of them: it is given up only
+    /// where it is in the way, or where that was asked for.
+    /// </summary>
+    public static bool IsMendable(FindingKind kind) =>
+        kind != WindowsVolumeHealth.Hibernated && AllRemedies.For(kind) is not null;
 
     /// <summary>A plan of one step that was asked for outright.</summary>
     internal static Plan ForRequest(Machine machine, Func<string, Step> act) => ForRequests(machine, [act]);
