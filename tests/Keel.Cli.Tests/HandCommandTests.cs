@@ -149,7 +149,7 @@ public sealed class HandCommandTests
         (await KeelProgram.Run("programs", "halve", disk, "--yes", "--logbook", scratch["logbook"])).ExitCode.ShouldBe(2);
         await Do(scratch, disk, "programs halve DISK --started yes");
         await Do(scratch, disk, "programs halve DISK --started no");
-        var (_, found, _) = await KeelProgram.Run(
+        var (_, _, found) = await KeelProgram.Run(
             "programs", "halve", disk, "--yes", "--logbook", scratch["logbook"], "--started", "yes");
         found.ShouldContain("Found: Ticket printer");
         Off(await KeelProgram.Json(0, "programs", "list", disk)).ShouldBe(["Ticket printer"]);

@@ -46,6 +46,8 @@ public sealed partial class JsonSchemaTests
         ["files-mark"] = typeof(MarksDocument),
         ["services-list"] = typeof(ServicesDocument),
         ["firmware-list"] = typeof(FirmwareDocument),
+        ["disk-health"] = typeof(DiskHealthDocument),
+        ["disk-image"] = typeof(DiskImagedDocument),
         ["stick-write"] = typeof(StickWrittenDocument),
         ["stick-check"] = typeof(StickCheckedDocument),
         ["error"] = typeof(ErrorDocument)

@@ -134,10 +134,11 @@ public sealed class SafetyTests
     }
 
     [Fact]
-    public async Task An_unclean_volume_is_looked_at_and_not_written()
+    public async Task An_unclean_volume_is_mended_and_stays_marked()
     {
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "store-missing");
+        var flags = new List<long>();
         await using (var image = File.Open(disk, FileMode.Open))
         {
             // Record 3, $Volume, in $MFT (cluster 4) and in its mirror (cluster 8191): the flags in its attribute 70.
@@ -149,14 +150,17 @@ public sealed class SafetyTests
                 image.ReadExactly(record);
                 int at = BitConverter.ToUInt16(record, 0x14);
                 while (BitConverter.ToUInt32(record, at) != 0x70) at += (int)BitConverter.ToUInt32(record, at + 4);
-                image.Position = start + at + BitConverter.ToUInt16(record, at + 0x14) + 10;
+                flags.Add(start + at + BitConverter.ToUInt16(record, at + 0x14) + 10);
+                image.Position = flags[^1];
                 image.WriteByte(1);
             }
         }
 
         var (code, output, _) = await KeelProgram.Run("mend", disk, "--yes", "--logbook", scratch["logbook"]);
-        code.ShouldBe(1);
-        output.ShouldContain("not in a state to be written");
+        code.ShouldBe(0);
+        output.ShouldContain("volume 1 was not properly closed");
+        var bytes = await File.ReadAllBytesAsync(disk);
+        flags.ShouldAllBe(flag => bytes[flag] == 1);
     }
 
     [Fact]

@@ -29,6 +29,7 @@ internal sealed class CommandTree(CommonOptions common)
         ("round", RoundCommand.Create),
         ("undo", UndoCommand.Create),
         ("logbook", LogbookCommand.Create),
+        ("disk", DiskCommand.Create),
         ("stick", StickCommand.Create),
         ("drill", DrillCommand.Create),
         ("completion", CompletionCommand.Create),

@@ -43,7 +43,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
         }
 
         PlainDisks.RefuseOthers(machine);
-        AskAboutReadErrors(machine);
+        AskAboutDisk(machine, diagnosis);
         var plan = new Consent(output, Yes, Named).Agree(diagnosis.Plan, view.ShowAgain);
         PlainDisks.RefuseOthers(machine);
         var record = Write(plan, machine);
@@ -110,9 +110,18 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
         }
     }
 
-    private void AskAboutReadErrors(Machine machine)
+    /// <summary>A disk that fails, or of which the machine noted that it does, is written only with a word for that.</summary>
+    private void AskAboutDisk(Machine machine, Diagnosis diagnosis)
     {
-        if (machine.Disks.FirstOrDefault(disk => disk.ReadErrors.Any) is not { } failing) return;
+        if (machine.Disks.FirstOrDefault(disk => disk.ReadErrors.Any) is not { } failing)
+        {
+            if (DiagnoseView.DiskTrouble(diagnosis) is not { } trouble) return;
+            new Consent(output, Yes).Agree(
+                "The machine noted errors of its disk: make an image first. Write to it nevertheless?",
+                () => output.Message(trouble));
+            return;
+        }
+
         new Consent(output, Yes).Agree(
             $"{output.Escape(failing.Path)} has read errors: make an image of it before anything else. Write to it nevertheless?",
             () => output.Message($"Sectors that can't be read: {string.Join(", ", failing.ReadErrors.Sectors.Take(20))}"));

@@ -64,11 +64,18 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         foreach (var finding in diagnosis.Plan.Findings.Where(finding => finding.Id == ReadErrorsId))
         {
             output.Paragraph(
-                $"READ ERRORS: {Words.Of(finding.Seen)}. Make an image of the disk before anything else.",
+                $"READ ERRORS: {Words.Of(finding.Seen)}. Make an image of the disk before anything else: keel disk image DEVICE "
+                    + "OUT",
                 style: "red",
                 hang: 2);
         }
+
+        if (DiskTrouble(diagnosis) is { } trouble) output.Paragraph(trouble, style: "red", hang: 2);
     }
+
+    /// <summary>What the machine noted of a failing disk; null where it noted nothing.</summary>
+    public static string? DiskTrouble(Diagnosis diagnosis) =>
+        diagnosis.Memory is { } memory ? new HistorySentences(memory.History, isUtc: false).Disk() : null;
 
     /// <summary>The end: what the disk's state is, in a word, and what to type next.</summary>
     private void ShowNext(Diagnosis diagnosis)
@@ -100,8 +107,8 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         var judgement = memory.History.Judgement;
         var lines = new List<string>();
         if (judgement.HasTrouble && diagnosis.Noted is null) lines.Add(sentences.Answer());
-        if (judgement.HasTrouble) lines.AddRange(sentences.Reasons());
-        else if (sentences.Disk() is { } disk) lines.Add(disk);
+        var told = DiskTrouble(diagnosis);
+        if (judgement.HasTrouble) lines.AddRange(sentences.Reasons().Where(reason => reason != told));
         if (all)
         {
             lines.AddRange(memory.Traces.Select(trace =>

@@ -58,7 +58,7 @@ public sealed class DiskOpening(DiskTerms terms)
         try
         {
             var format = FormatOf(file);
-            if (format == FileFormat.Raw) return file;
+            if (format == FileFormat.Raw) return Mapped(file);
             if (!IsServed(format)) return Virtual(file, format, forWriting);
             using (file) return Serve(file, format, forWriting);
         }
@@ -68,6 +68,10 @@ public sealed class DiskOpening(DiskTerms terms)
             throw;
         }
     }
+
+    /// <summary>An image that ddrescue made of a failing disk has its map beside it.</summary>
+    private static IDisk Mapped(DiskFile file) =>
+        !file.IsBlockDevice && MapFile.Beside(file.Path) is { Missing.Count: > 0 } map ? new MappedDisk(file, map) : file;
 
     private VirtualDiskFile Virtual(DiskFile file, FileFormat format, bool forWriting)
     {

@@ -16,8 +16,8 @@ internal static class ReadErrorFindings
         StartupScreens.DiskRead)
     {
         Beyond =
-            "Make an image of the disk before anything else, and work on the image: every further access may cost more. Then "
-                + "look at the disk's own health report."
+            "Make an image of the disk before anything else, and work on the image: keel disk image DEVICE OUT. Every further "
+                + "access may cost more. 'keel disk health DEVICE' tells what the disk says of itself."
     };
 
     /// <summary>One finding a disk.</summary>

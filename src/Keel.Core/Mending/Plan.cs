@@ -45,8 +45,8 @@ public sealed record Plan(
     public static bool IsMendable(Finding finding) => IsMendable(finding.Kind);
 
     /// <summary>
-    /// Whether keel has a remedy for such findings, where the disk allows it. An open session is none of them: it is given up only
-    /// where it is in the way, or where that was asked for.
+    /// Whether keel has a remedy for such findings, where the disk allows it. An open session is none of them: it is given up
+    /// only where it is in the way, or where that was asked for.
     /// </summary>
     public static bool IsMendable(FindingKind kind) =>
         kind != WindowsVolumeHealth.Hibernated && AllRemedies.For(kind) is not null;

@@ -170,7 +170,7 @@ public sealed class DiskVolume : IDisposable
         {
             return BootSectorFault.Of(Blocks);
         }
-        catch (ReadFailedException)
+        catch (KeelException)
         {
             return null;        // what the disk does not give proves nothing; opening it says more
         }

@@ -494,3 +494,16 @@ internal sealed record StickCheckedDocument(
     bool StartsUefi,
     int? LogbookVolume,
     IReadOnlyList<string> Problems);
+
+internal sealed record DiskImagedDocument(string Image, bool IsMade, long MissingBytes);
+
+internal sealed record DiskHealthDocument(IReadOnlyList<DiskHealthOfOne> Disks);
+
+internal sealed record DiskHealthOfOne(
+    string Path,
+    string Condition,
+    IReadOnlyList<string> Signs,
+    long? PowerOnHours,
+    long? Celsius,
+    string? Model,
+    string? Serial);

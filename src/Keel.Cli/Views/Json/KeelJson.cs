@@ -33,6 +33,8 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(DrillCheckDocument))]
 [JsonSerializable(typeof(MarksDocument))]
 [JsonSerializable(typeof(FirmwareDocument))]
+[JsonSerializable(typeof(DiskHealthDocument))]
+[JsonSerializable(typeof(DiskImagedDocument))]
 [JsonSerializable(typeof(StickWrittenDocument))]
 [JsonSerializable(typeof(StickCheckedDocument))]
 [JsonSerializable(typeof(ErrorDocument))]
