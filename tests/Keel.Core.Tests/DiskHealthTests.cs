@@ -51,7 +51,7 @@ public sealed class DiskHealthTests
         MapFile.TryRead(Map("0x7FFFFFFFFFFFFFFF  0x7FFFFFFFFFFFFFFF  -")).ShouldNotBeNull().Missing.ShouldBeEmpty();
     }
 
-    /// <summary>What the map says was not read is unreadable, as on the disk: not wiped, and nothing is written over it.</summary>
+    /// <summary>What the map says was not read is unreadable, as on the disk: not wiped, and not written over.</summary>
     [Fact]
     public void Sectors_that_an_image_lacks_are_unreadable()
     {

@@ -103,6 +103,35 @@ public sealed class GoodCopyTests
         }
     }
 
+    /// <summary>The component store keeps deltas and other versions under the files' own names.</summary>
+    [Theory]
+    [InlineData(FirmwareKind.Bios, "delta")]
+    [InlineData(FirmwareKind.Bios, "other version")]
+    [InlineData(FirmwareKind.Uefi, "delta")]
+    [InlineData(FirmwareKind.Uefi, "other version")]
+    public void What_is_only_staged_is_never_taken(FirmwareKind firmware, string kind)
+    {
+        using var scratch = new Scratch();
+        var isBios = firmware == FirmwareKind.Bios;
+        var staged = kind == "delta" ? [.. "DCM\u0001PA30"u8, .. new byte[9000], 7]
+            : isBios ? StandInManager.MakeBios("10.0.22631.1")
+            : StandInManager.MakeEfi("bootmgfw.efi", "10.0.22631.1");
+        using var machine = With(
+            scratch,
+            firmware,
+            files =>
+            {
+                files.WriteFile(isBios ? Copy : EfiCopy, new byte[4096]);
+                Put(files, $@"{Component}\{(isBios ? "bootmgr" : "bootmgfw.efi")}", staged);
+            },
+            system =>
+            {
+                system.Delete(isBios ? Manager : BootFiles.Uefi.ManagerPath);
+                if (!isBios) system.Delete(FallbackFile.PathFor(null));
+            });
+        Plan.For(machine, RepairTerms.Usual).Changes.Any.ShouldBeFalse();
+    }
+
     [Theory]
     [InlineData("zeros")]
     [InlineData("text")]

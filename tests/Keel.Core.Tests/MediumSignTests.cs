@@ -57,6 +57,18 @@ public sealed class MediumSignTests
         Walk.Of(machine).Findings.Select(finding => finding.Id).ShouldContain("manager-missing");
     }
 
+    /// <summary>A folder of the boot manager is left over: that machine has lost it, wherever its Windows is.</summary>
+    [Fact]
+    public async Task Where_the_folder_of_a_boot_manager_is_left_over_it_is_no_medium()
+    {
+        using var scratch = new Scratch();
+        var disk = await Stick(scratch, "label: gpt\n2048,140000,U", false);
+        PracticeDisk.Change(disk, machine => machine.Volumes.Single().Edit(files =>
+            files.CreateFolder(BootFiles.Uefi.StoreFolder + @"\Fonts")));
+        using var machine = Machine.Open(disk);
+        Walk.Of(machine).Findings.Select(finding => finding.Id).ShouldContain("manager-missing");
+    }
+
     /// <summary>What can't be read beside it may be its Windows: encrypted, or without a boot sector.</summary>
     [Theory]
     [InlineData("-FVE-FS-")]

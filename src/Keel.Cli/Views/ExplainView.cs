@@ -91,7 +91,8 @@ internal sealed class ExplainView(Output output)
 
         output.Heading("Next");
         output.Paragraph(
-            Plan.IsMendable(kind) ? "keel mend DISK"
+            kind.Severity == Severity.Note && kind.Beyond is null ? "Nothing has to be done about it."
+                : Plan.IsMendable(kind) ? "keel mend DISK"
                 : kind.Beyond ?? "keel has no repair for it; 'keel diagnose DISK' says what to do.",
             indent: 2,
             hang: 2);

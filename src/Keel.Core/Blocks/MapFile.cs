@@ -5,8 +5,8 @@ using Keel.Core.Errors;
 namespace Keel.Core.Blocks;
 
 /// <summary>
-/// What an image of a failing disk lacks: the map that ddrescue keeps beside it (its manual, "Mapfile structure"). Zeros stand there in
-/// the image, and mean nothing.
+/// What an image of a failing disk lacks: the map that ddrescue keeps beside it (its manual, "Mapfile structure"). Zeros stand
+/// there in the image, and mean nothing.
 /// </summary>
 /// <param name="Missing">The ranges that were not read, in bytes, in their order.</param>
 public sealed record MapFile(IReadOnlyList<ByteRange> Missing)

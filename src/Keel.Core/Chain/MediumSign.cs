@@ -23,7 +23,9 @@ internal sealed record MediumSign(DiskVolume? Volume)
     {
         if (machine.Disks.Count > 1 || machine.StartDisk is not { Layout.Partitions.Count: > 0 } disk) return None;
         var started = disk.Volumes.Where(volume => IsFat(volume) && HasFallback(volume)).ToList();
-        return started.Count == 1 && !disk.Volumes.Any(volume => MayHoldMore(volume, started[0]))
+        return started.Count == 1
+            && !StartEntry.IsWindowsNamedOn(machine.Variables, [disk], started[0])
+            && !disk.Volumes.Any(volume => MayHoldMore(volume, started[0]))
             ? new MediumSign(started[0])
             : None;
     }
@@ -31,7 +33,9 @@ internal sealed record MediumSign(DiskVolume? Volume)
     private static bool IsFat(DiskVolume volume) =>
         volume.Kind is FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32;
 
-    /// <summary>A fallback file, and nothing of a boot manager: of a store only one that starts an image.</summary>
+    /// <summary>
+    /// A fallback file, and nothing of a boot manager, not even its folder: but for that of a store which starts an image.
+    /// </summary>
     private static bool HasFallback(DiskVolume volume)
     {
         try
@@ -39,7 +43,7 @@ internal sealed record MediumSign(DiskVolume? Volume)
             return volume.Files is { } files
                 && files.Find(BootFiles.Uefi.ManagerPath) is null
                 && files.List(FallbackFile.Folder).Any(file => IsFallback(volume, files, file))
-                && (files.Find(BootFiles.Uefi.StorePath) is null
+                && (files.Find(BootFiles.Uefi.StoreFolder) is null
                     || StoreState.Read(volume, BootFiles.Uefi.StorePath).Store is { StartsOnlyImage: true });
         }
         catch (KeelException)

@@ -91,6 +91,15 @@ public sealed record StartEntry(ushort Number, LoadOption? Option, int? Place, S
             ?? started.Find(one => SystemVolumeChoice.HoldsBootFiles(one.Volume!, BootFiles.Uefi)).Volume;
     }
 
+    /// <summary>Whether any entry of the firmware, in its order or not, names the Windows boot manager on a volume.</summary>
+    internal static bool IsWindowsNamedOn(FirmwareVariables? variables, IReadOnlyList<MachineDisk> disks, DiskVolume volume) =>
+        variables is not null && variables.Numbers
+            .Select(variables.Entry)
+            .OfType<LoadOption>()
+            .Any(option => option.HardDrive is { } place
+                && VolumeOf(disks, place) == volume
+                && BootFiles.Uefi.ManagerPath.Equals(option.FilePath, StringComparison.OrdinalIgnoreCase));
+
     private static DiskVolume? VolumeOf(IEnumerable<MachineDisk> disks, HardDrivePlace partition) => disks
         .SelectMany(disk =>
             disk.Volumes.Where(volume => partition.Names(volume.DiskIdentity, volume.Partition, disk.Overlay.SectorBytes)))

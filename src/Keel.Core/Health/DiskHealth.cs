@@ -4,7 +4,9 @@ using Keel.Core.Blocks;
 
 namespace Keel.Core.Health;
 
-/// <summary>What a disk says of its own health (SMART of ATA disks, the health log of NVMe ones), as smartctl tells it in JSON.</summary>
+/// <summary>
+/// What a disk says of its own health (SMART of ATA disks, the health log of NVMe ones), as smartctl tells it in JSON.
+/// </summary>
 /// <param name="Condition">What that comes to.</param>
 /// <param name="Signs">What speaks against it, in words; none where nothing does.</param>
 /// <param name="PowerOnHours">How long it has run; null where it does not say.</param>

@@ -38,7 +38,7 @@ internal static class GoodCopies
 
             var judged = candidate with { IsProven = IsProven(machine, candidate.Bytes) };
             if (judged.IsProven) return (judged, refused);
-            best ??= judged;
+            if (!candidate.IsStaged) best ??= judged;
         }
 
         return (best, refused);
@@ -98,10 +98,16 @@ internal static class GoodCopies
         if (installation.Volume.Files is not { } files) yield break;
         foreach (var place in SpareCopies.InComponents(files, installation.Folder, name))
         {
-            if (TryRead(() => files.ReadFile(place)) is { } bytes)
-                yield return new GoodCopy(bytes, $"{place} on {installation.Volume}", false);
+            if (TryRead(() => files.ReadFile(place)) is { } bytes && IsOfBuild(bytes, installation.Build))
+                yield return new GoodCopy(bytes, $"{place} on {installation.Volume}", false) { IsStaged = true };
         }
     }
+
+    /// <summary>
+    /// Other versions stand there too, staged or left behind. What says no version is judged by the catalogs alone.
+    /// </summary>
+    private static bool IsOfBuild(byte[] bytes, int build) =>
+        ProgramFile.VersionOf(new MemoryBlocks(bytes)) is not { } version || version.Build == build;
 
     /// <summary>Of the youngest snapshot in which it is sound.</summary>
     private static GoodCopy? InSnapshots(Machine machine, WindowsInstallation installation, string path)
