@@ -52,7 +52,10 @@ public sealed class HistoryCommandTests
     {
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "system-hive-damaged");
-        (await KeelProgram.Must(1, "diagnose", disk, "--plain")).ShouldContain("The disk itself had trouble: 6 errors");
+        var said = (await KeelProgram.Must(1, "diagnose", disk, "--plain")).Split('\n');
+        said[0].ShouldStartWith("BROKEN at system-hive");
+        Array.FindIndex(said, line => line.StartsWith("The disk itself had trouble: 6 errors", StringComparison.Ordinal))
+            .ShouldBeInRange(1, 3);
     }
 
     [Fact]

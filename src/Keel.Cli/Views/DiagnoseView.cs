@@ -27,6 +27,7 @@ internal sealed class DiagnoseView(Output output, bool all = false)
 
         ShowReadErrors(diagnosis);
         ShowAnswer(diagnosis);
+        ShowDiskTrouble(diagnosis);
         ShowReported(diagnosis);
         ShowChain(diagnosis.Plan.Before, diagnosis);
         ShowInstallations(diagnosis);
@@ -42,6 +43,7 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         const int stepsShown = 4;
         ShowReadErrors(diagnosis);
         ShowAnswer(diagnosis);
+        ShowDiskTrouble(diagnosis);
         ShowReported(diagnosis);
         var rows = FoldedRows(diagnosis.Plan.Before, diagnosis)
             .Where(row => row[1].Item1 is "BROKEN" or "DOUBTFUL" or "note")
@@ -69,7 +71,11 @@ internal sealed class DiagnoseView(Output output, bool all = false)
                 style: "red",
                 hang: 2);
         }
+    }
 
+    /// <summary>What the machine noted is a memory, and the verdict a fact: the verdict stays the first line, this the next.</summary>
+    public void ShowDiskTrouble(Diagnosis diagnosis)
+    {
         if (DiskTrouble(diagnosis) is { } trouble) output.Paragraph(trouble, style: "red", hang: 2);
     }
 

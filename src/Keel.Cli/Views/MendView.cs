@@ -24,6 +24,7 @@ internal sealed class MendView(Output output, bool all = false)
         {
             inner.ShowReadErrors(diagnosis);
             inner.ShowAnswer(diagnosis);
+            inner.ShowDiskTrouble(diagnosis);
             inner.ShowPlan(diagnosis.Plan, withInstallations: true);
             return;
         }

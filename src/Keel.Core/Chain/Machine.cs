@@ -215,9 +215,17 @@ public sealed class Machine : IDisposable
     {
         null => null,
         { IsStartedFrom: true } => SystemVolume,
+        { IsSearch: true } => OnlyVolumeOfWindows(),
         { IsInVirtualDisk: true } => inside.VolumeOf(device),
         _ => Volumes.FirstOrDefault(volume => device.Names(volume.DiskIdentity, volume.Partition))
     };
+
+    /// <summary>What a search finds: which of several it would be, the firmware's order decides, and that isn't known here.</summary>
+    private DiskVolume? OnlyVolumeOfWindows()
+    {
+        var volumes = View.Installations.Where(installation => !installation.IsNt5).Select(installation => installation.Volume);
+        return volumes.Distinct().Take(2).ToList() is [{ } only] ? only : null;
+    }
 
     /// <summary>The device value that names a volume of this machine, also one inside a virtual disk file.</summary>
     public BootDevice DeviceOf(DiskVolume volume)

@@ -14,6 +14,7 @@ public sealed class MachineDevices(Machine machine) : IDeviceNames
     public string Describe(BootDevice device)
     {
         if (device.IsStartedFrom) return UnknownDevices.StartedFrom;
+        if (device.IsSearch) return $"{device}";
         if (device.AsVirtual() is { } lies)
         {
             var holder = Describe(lies.Holder);

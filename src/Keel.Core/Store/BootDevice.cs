@@ -15,7 +15,7 @@ public sealed class BootDevice
     private const int RamdiskPlaceBytes = 20;          // where it lies in memory, how long it is, where it begins: all 0
     private const uint GptTable = 0, MbrTable = 1;
     private const uint DiskLikeType = 0, RamdiskKind = 3, FileKind = 5, VirtualDiskKind = 6;
-    private const uint StartedFromType = 5, PartitionType = 6;
+    private const uint StartedFromType = 5, PartitionType = 6, SearchType = 8;
 
     private BootDevice(byte[] raw)
     {
@@ -38,6 +38,11 @@ public sealed class BootDevice
 
     /// <summary>Whether it means the disk that the firmware started from.</summary>
     public bool IsStartedFrom => Type == StartedFromType;
+
+    /// <summary>
+    /// Whether it means the volume that has the file which the entry names, as the store of a generalised image says it.
+    /// </summary>
+    public bool IsSearch => Type == SearchType;
 
     /// <summary>Whether it names a partition of a disk by both their identities.</summary>
     public bool IsPartition =>
@@ -227,6 +232,7 @@ public sealed class BootDevice
     /// <summary>The device in words, for one that no known volume matches.</summary>
     public override string ToString() =>
         IsStartedFrom ? "the volume started from"
+        : IsSearch ? "the volume that has the file"
         : PartitionGuid is { } guid ? $"partition {guid} of disk {Disk}"
         : AsVirtual() is { } place ? $"a volume of the disk in {place.File} on {place.Holder}"
         : StartBytes is { } start ? $"the partition at byte {start} of disk {Disk}"
