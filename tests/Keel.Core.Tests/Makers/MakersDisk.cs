@@ -24,7 +24,8 @@ internal sealed record MakersDisk(string Path, IReadOnlyList<MakersPart> Parts, 
 
     public static async Task<MakersDisk> Make(string path, string text, long firstSector, Random chance)
     {
-        var (tool, words) = (text[..text.IndexOf(':', StringComparison.Ordinal)], text[(text.IndexOf(' ', StringComparison.Ordinal) + 1)..]);
+        var colon = text.IndexOf(':', StringComparison.Ordinal);
+        var (tool, words) = (text[..colon], text[(colon + 1)..]);
         var id = new byte[16];
         chance.NextBytes(id);
         var parts = MakersPart.ReadAll(words, firstSector, chance);

@@ -14,7 +14,7 @@ internal sealed record MakersLayout(string Name, params string[] Disks)
     /// <summary>Where the first partition starts, in sectors.</summary>
     public long FirstSector { get; init; } = MakersPart.SectorsInMiB;
 
-    /// <summary>How the entries of the store say where Windows is: by its partition, by a search, or as where the start came from.</summary>
+    /// <summary>How the store says where Windows is: "partition", "search", or "start", where the start came from.</summary>
     public string Devices { get; init; } = "partition";
 
     /// <summary>The same disk twice, as after a clone to a larger one.</summary>

@@ -39,8 +39,10 @@ internal static class MakersLayouts
         },
         new("A maker's, BIOS: factory image first", "dos: restore-readonly:24 system*:24 windows:56") { Build = Seven },
         new("A maker's, BIOS: factory image last, type 12", "dos: system*:24 windows:56 restore-readonly:24") { Build = Eight },
-        new("A maker's: EFI volume, its own tools, recovery, Windows, factory image",
-            "gpt: winre:24 esp-hidden:40 esp-maker:40 msr:16 windows:56 restore:24") { Build = Eight },
+        new("A maker's: own tools, factory image", "gpt: winre:24 esp-hidden:40 esp-maker:40 msr:16 windows:56 restore:24")
+        {
+            Build = Eight
+        },
         new("A maker's: tools in a second EFI volume", "gpt: esp:40 esp-maker:40 msr:16 windows:56 winre:24 restore:24"),
         new("A maker's: diagnostics in a FAT volume", "gpt: esp:40 msr:16 windows:56 winre:24 restore:24 restore-fat:40")
         {
@@ -48,7 +50,7 @@ internal static class MakersLayouts
             HasVariables = true
         },
         new("A maker's: recovery in a hidden volume of plain data", "gpt: winre-plain:24 esp-hidden:40 msr:16 windows:56"),
-        new("A maker's: plain recovery, and a volume of drivers", "gpt: winre-plain:24 esp:40 msr:16 windows:56 data:24 restore:24"),
+        new("A maker's: plain recovery, a volume of drivers", "gpt: winre-plain:24 esp:40 msr:16 windows:56 data:24 restore:24"),
         new("A maker's: factory image that can't be written", "gpt: esp:40 msr:16 windows:56 winre:24 restore-readonly:24")
         {
             Build = Eleven

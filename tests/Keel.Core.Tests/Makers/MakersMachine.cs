@@ -36,107 +36,88 @@ internal sealed class MakersMachine(MakersLayout layout, Scratch scratch)
         if (layout.HasVariables) Directory.CreateDirectory(scratch["variables"]);
         Change(machine =>
         {
-            foreach (var (volume, _) in Parts(machine, "windows"))
+            foreach (var volume in All("windows").Select(place => VolumeOf(machine, place)))
                 PracticeFiles.WriteWindows(volume, Spec, [.. machine.Volumes.Where(other => other.DiskPath == volume.DiskPath)]);
         });
-        if (Find("medium") is not null) await FillMedium();
-        else if (Find("system", "esp", "esp-hidden") is not null || Find("windows") is { Part.IsActive: true }) await FillSystem();
+        if (Find("medium") is { } medium) await FillMedium(medium);
+        else if ((Find("system", "esp", "esp-hidden") ?? Find("windows")) is { } system) await FillSystem(system);
         if (layout.IsCloned) File.Copy(disks[0].Path, scratch["clone.img"]);
         return Open();
     }
 
-    private (MakersDisk Disk, MakersPart Part)? Find(params string[] roles)
-    {
-        foreach (var role in roles)
-        {
-            foreach (var disk in disks)
-            {
-                if (disk.Parts.FirstOrDefault(part => part.Role.Name == role) is { } part) return (disk, part);
-            }
-        }
+    /// <summary>The first partition of the first of these roles that there is one of.</summary>
+    private MakersPlace? Find(params string[] roles) => roles.SelectMany(role => All(role)).FirstOrDefault();
 
-        return null;
-    }
-
-    /// <summary>The volumes of these roles, in the order of the disks.</summary>
-    private IEnumerable<(DiskVolume Volume, (MakersDisk Disk, MakersPart Part) Place)> Parts(Machine machine, params string[] roles) =>
+    private IEnumerable<MakersPlace> All(params string[] roles) =>
         from disk in disks
         from part in disk.Parts
         where roles.Contains(part.Role.Name)
-        select (machine.Volumes.Single(volume => volume.DiskPath == disk.Path && volume.Partition.Range == part.Range), (disk, part));
+        select new MakersPlace(disk, part);
 
-    private async Task FillSystem()
+    private static DiskVolume VolumeOf(Machine machine, MakersPlace place) =>
+        machine.Volumes.Single(volume => volume.DiskPath == place.Disk.Path && volume.Partition.Range == place.Part.Range);
+
+    private async Task FillSystem(MakersPlace system)
     {
-        var place = Find("system", "esp", "esp-hidden") ?? Find("windows")!.Value;
-        var isUefi = place.Part.Role.FileSystem == "fat32";
-        var suffix = isUefi ? "efi" : "exe";
+        var windows = All(Find("windows") is null ? "locked" : "windows").ToList();
+        if (windows.Count == 0) return;
+        var recoveries = All("winre", "winre-plain").ToList();
+        var store = await Store(system, windows, recoveries).Write(scratch);
+        Change(machine =>
+        {
+            foreach (var (holder, installation) in recoveries.Zip(machine.Installations))
+                PracticeRecovery.Write(VolumeOf(machine, holder), installation.Volume);
+            var volume = VolumeOf(machine, system);
+            if (!system.IsEfi) BootSectorEditor.WriteCode(volume, KeelBootCode.Ntfs(LoaderKind.BootManager));
+            WriteBootFiles(machine, volume, system.IsEfi ? BootFiles.Uefi : BootFiles.Bios, store);
+            if (layout.HasVariables) FillVariables(machine.Variables!, volume);
+        });
+    }
+
+    /// <summary>An entry for each Windows, with a recovery environment as long as there are any.</summary>
+    private MakersStore Store(MakersPlace system, List<MakersPlace> windows, List<MakersPlace> recoveries)
+    {
+        var suffix = system.IsEfi ? "efi" : "exe";
         var store = new MakersStore();
         var order = new List<string>();
-        var recoveries = disks
-            .SelectMany(disk => disk.Parts.Select(part => (Disk: disk, Part: part)))
-            .Where(other => other.Part.Role.Name.StartsWith("winre", StringComparison.Ordinal))
-            .ToList();
-        var windows = disks
-            .SelectMany(disk => disk.Parts.Select(part => (Disk: disk, Part: part)))
-            .Where(other => other.Part.Role.Name == (Find("windows") is null ? "locked" : "windows"))
-            .ToList();
-        var resume = NewId();
-        foreach (var (disk, part) in windows)
+        var firstResume = "";
+        foreach (var (place, number) in windows.Select((place, number) => (place, number)))
         {
-            var id = NewId();
             string? recovery = null;
-            if (recoveries.Count > order.Count)
+            if (number < recoveries.Count)
             {
                 recovery = NewId();
-                var (holderDisk, holder) = recoveries[order.Count];
-                store.Recovery(recovery, NewId(), holderDisk.Device(holder), PracticeRecovery.Folder, suffix);
+                store.Recovery(recovery, NewId(), recoveries[number].Device, PracticeRecovery.Folder, suffix);
             }
 
             var device = layout.Devices switch
             {
                 "start" => MakersStore.StartedFrom(),
                 "search" => MakersStore.Search(0x12000002),
-                _ => disk.Device(part)
+                _ => place.Device
             };
-            var own = order.Count == 0 ? resume : NewId();
-            store.Windows(id, own, device, suffix, $"{Product} {order.Count + 1}", recovery, layout.Build >= 9200);
+            var (id, resume) = (NewId(), NewId());
+            store.Windows(id, resume, device, suffix, $"{Product} {number + 1}", recovery, layout.Build >= 9200);
             order.Add(id);
+            if (number == 0) firstResume = resume;
         }
 
-        if (order.Count == 0) return;
-        store.Finish(place.Disk.Device(place.Part), isUefi, resume, order);
-        var bytes = await store.Write(scratch);
-        Change(machine =>
-        {
-            foreach (var (holder, number) in Parts(machine, "winre", "winre-plain").Select((found, number) => (found.Volume, number)))
-            {
-                if (machine.Installations.ElementAtOrDefault(number) is { } recovered)
-                    PracticeRecovery.Write(holder, recovered.Volume);
-            }
+        store.Finish(system.Device, system.IsEfi, firstResume, order);
+        return store;
+    }
 
-            var system = machine.Volumes.Single(volume =>
-                volume.DiskPath == place.Disk.Path && volume.Partition.Range == place.Part.Range);
-            var files = isUefi ? BootFiles.Uefi : BootFiles.Bios;
-            if (!isUefi) BootSectorEditor.WriteCode(system, KeelBootCode.Ntfs(LoaderKind.BootManager));
-            WriteBootFiles(machine, system, files, bytes);
-            if (!layout.HasVariables) return;
-            var option = LoadOption.OfWindows(
-                "Windows Boot Manager",
-                HardDrivePlace.Of(system.DiskIdentity, system.Partition, system.Blocks.SectorBytes),
-                BootFiles.Uefi.ManagerPath);
-            machine.Variables!.SetEntry(0, PracticeVariables.Network());
-            machine.Variables.SetEntry(3, option);
-            machine.Variables.Order = [3, 0];
-        });
+    private static void FillVariables(FirmwareVariables variables, DiskVolume system)
+    {
+        const ushort network = 0, windows = 3;
+        var place = HardDrivePlace.Of(system.DiskIdentity, system.Partition, system.Blocks.SectorBytes);
+        variables.SetEntry(network, PracticeVariables.Network());
+        variables.SetEntry(windows, LoadOption.OfWindows("Windows Boot Manager", place, BootFiles.Uefi.ManagerPath));
+        variables.Order = [windows, network];
     }
 
     private void WriteBootFiles(Machine machine, DiskVolume system, BootFiles files, byte[] store)
     {
-        var contents = machine.Installations is [{ } first, ..]
-            ? BootFileSource.Of(first) is var source
-                ? source.FilesFor(files, machine.Processor).Select(copy => (copy.Target, Bytes: source.Read(copy))).ToList()
-                : []
-            : OfLockedWindows(files);
+        var contents = machine.Installations is [{ } first, ..] ? OfWindows(machine, first, files) : OfLockedWindows(files);
         system.Edit(volume =>
         {
             foreach (var (target, bytes) in contents.Append((files.StorePath, store)))
@@ -146,6 +127,15 @@ internal sealed class MakersMachine(MakersLayout layout, Scratch scratch)
                 volume.SetMarks(target, UsualMarks.Of(target));
             }
         });
+    }
+
+    private static List<(string Target, byte[] Bytes)> OfWindows(
+        Machine machine,
+        WindowsInstallation installation,
+        BootFiles files)
+    {
+        var source = BootFileSource.Of(installation);
+        return [.. source.FilesFor(files, machine.Processor).Select(copy => (copy.Target, source.Read(copy)))];
     }
 
     /// <summary>The boot files of a Windows that can't be looked into.</summary>
@@ -158,9 +148,8 @@ internal sealed class MakersMachine(MakersLayout layout, Scratch scratch)
     }
 
     /// <summary>A medium of setup: boot files of both kinds, and images where a machine has its Windows.</summary>
-    private async Task FillMedium()
+    private async Task FillMedium(MakersPlace place)
     {
-        var place = Find("medium")!.Value;
         var bytes = new Dictionary<string, byte[]>();
         foreach (var (path, suffix) in (((string, string)[])[(@"\boot\bcd", "exe"), (@"\efi\microsoft\boot\bcd", "efi")]))
         {
@@ -170,7 +159,7 @@ internal sealed class MakersMachine(MakersLayout layout, Scratch scratch)
             bytes[path] = await store.Write(scratch);
         }
 
-        Change(machine => Parts(machine, "medium").Single().Volume.Edit(files =>
+        Change(machine => VolumeOf(machine, place).Edit(files =>
         {
             var efi = StandInManager.MakeEfi("bootmgfw.efi", $"10.0.{layout.Build}.1");
             foreach (var (path, contents) in (((string, byte[])[])
@@ -190,7 +179,7 @@ internal sealed class MakersMachine(MakersLayout layout, Scratch scratch)
         }));
         if (!place.Part.IsActive) return;
         Change(machine => BootSectorEditor.WriteCode(
-            Parts(machine, "medium").Single().Volume,
+            VolumeOf(machine, place),
             KeelBootCode.Fat32(LoaderKind.BootManager)));
     }
 
@@ -201,9 +190,10 @@ internal sealed class MakersMachine(MakersLayout layout, Scratch scratch)
         return new Guid(bytes).ToString();
     }
 
-    private Machine Open()
+    public Machine Open()
     {
-        string[] paths = [.. disks.Select(disk => disk.Path), .. layout.IsCloned && File.Exists(scratch["clone.img"]) ? [scratch["clone.img"]] : Array.Empty<string>()];
+        var paths = disks.ConvertAll(disk => disk.Path);
+        if (layout.IsCloned && File.Exists(scratch["clone.img"])) paths.Add(scratch["clone.img"]);
         return Machine.Open(
             paths,
             layout.HasVariables ? FirmwareVariables.Open(scratch["variables"]) : null,
@@ -211,7 +201,7 @@ internal sealed class MakersMachine(MakersLayout layout, Scratch scratch)
     }
 
     /// <summary>Writes what a change left in the overlays into the images.</summary>
-    private void Change(Action<Machine> change)
+    public void Change(Action<Machine> change)
     {
         var changed = new List<(string Path, long Start, byte[] Bytes)>();
         using (var machine = Open())
@@ -227,7 +217,8 @@ internal sealed class MakersMachine(MakersLayout layout, Scratch scratch)
                 }
             }
 
-            foreach (var file in machine.Variables?.Changes() ?? []) VariableFile.Write(scratch["variables"], file.Name, file.After);
+            foreach (var file in machine.Variables?.Changes() ?? [])
+                VariableFile.Write(scratch["variables"], file.Name, file.After);
         }
 
         foreach (var group in changed.GroupBy(part => part.Path, StringComparer.Ordinal))

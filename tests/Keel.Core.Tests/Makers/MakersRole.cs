@@ -7,7 +7,13 @@ namespace Keel.Core.Tests.Makers;
 /// <param name="FileSystem">ntfs, fat16, fat32, ext4, locked (encrypted), or nothing.</param>
 /// <param name="Label">The volume's label.</param>
 /// <param name="GptBits">The numbers of its attribute bits in a GPT.</param>
-internal sealed record MakersRole(string Name, string MbrType, Guid GptType, string FileSystem, string Label, params int[] GptBits)
+internal sealed record MakersRole(
+    string Name,
+    string MbrType,
+    Guid GptType,
+    string FileSystem,
+    string Label,
+    params int[] GptBits)
 {
     private const int Required = 0, ReadOnly = 60, Hidden = 62, NoLetter = 63;
 

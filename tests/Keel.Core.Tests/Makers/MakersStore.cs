@@ -5,7 +5,7 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests.Makers;
 
-/// <summary>A store that hivexsh writes: entries and elements as Windows' own setup leaves them, byte by byte of our own making.</summary>
+/// <summary>A store that hivexsh writes: entries and elements as Windows' own setup leaves them.</summary>
 internal sealed class MakersStore
 {
     public const string Manager = "9dea862c-5cdd-4e70-acc1-f32b344d4795", MemoryTest = "b2721d73-1db4-4c62-bf78-c548a880142d";
