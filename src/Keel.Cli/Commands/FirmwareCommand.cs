@@ -49,7 +49,7 @@ internal static class FirmwareCommand
         var title = new Option<string>("--title")
         {
             Description = "what the firmware's menu shows",
-            DefaultValueFactory = _ => FirmwareRequests.UsualTitle
+            DefaultValueFactory = _ => FirmwareSteps.UsualTitle
         };
         var last = new Option<bool>("--last") { Description = "last in the start order; else first" };
         var command = new Command("add", "Add an entry for the Windows boot manager on the disk's system volume.")
@@ -62,7 +62,7 @@ internal static class FirmwareCommand
             command,
             common,
             parsed => [parsed.GetValue(disk)!],
-            (parsed, machine) => FirmwareRequests.AddWindows(machine, parsed.GetValue(title)!, parsed.GetValue(last), AskedFor));
+            (parsed, machine) => FirmwareSteps.AddWindows(machine, parsed.GetValue(title)!, parsed.GetValue(last), AskedFor));
     }
 
     private static Command Drop(CommonOptions common)

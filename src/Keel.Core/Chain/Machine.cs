@@ -92,7 +92,7 @@ public sealed class Machine : IDisposable
     public Remark SystemVolumeReason => View.System.Reason;
 
     /// <summary>How the EFI system partition stands.</summary>
-    internal LinkReport SystemVolumeReport => View.SystemVolumeReport;
+    internal SystemVolumeState SystemVolumeState => View.SystemVolumeState;
 
     /// <summary>The store, or why there is none.</summary>
     public StoreState Store => View.Store;

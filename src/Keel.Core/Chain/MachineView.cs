@@ -23,7 +23,7 @@ internal sealed class MachineView(Machine machine)
     public SystemVolumeChoice System => field ??= SystemVolumeChoice.Of(machine);
 
     /// <summary>How the EFI system partition stands.</summary>
-    public LinkReport SystemVolumeReport => field ??= SystemVolumeCheck.Look(machine);
+    public SystemVolumeState SystemVolumeState => field ??= SystemVolumeState.Of(machine);
 
     public StoreState Store => field ??= ReadStore();
 

@@ -45,7 +45,7 @@ internal sealed record StartedWindows(DiskVolume Volume, IVolume Files, string F
     {
         if (machine.Nt5Evidence is not null) return LookNt5(machine);
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store }
-            || WindowsEntryCheck.Started(store) is not { } entry)
+            || store.Started is not { } entry)
         {
             return (null, Remark.Of("windows.no-entry"));
         }

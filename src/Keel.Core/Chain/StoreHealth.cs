@@ -41,7 +41,7 @@ public static class StoreHealth
 
     private static IEnumerable<Finding> Oddities(BootStore store, Machine machine)
     {
-        var started = WindowsEntryCheck.Started(store)?.Id;
+        var started = store.Started?.Id;
         var listed =
             store.Entries
                 .SelectMany(entry =>

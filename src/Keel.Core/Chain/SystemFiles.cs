@@ -30,6 +30,5 @@ internal static class SystemFiles
     /// </summary>
     public static bool Blocked(Machine machine, DiskVolume volume) =>
         machine.Firmware == FirmwareKind.Uefi && volume == machine.SystemVolume
-        && machine.SystemVolumeReport.Findings.Any(finding =>
-            finding.Kind.Severity == Severity.Error && finding.Kind != SystemVolumeCheck.WrongType);
+        && machine.SystemVolumeState.BlocksFiles;
 }

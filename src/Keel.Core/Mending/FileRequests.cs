@@ -157,24 +157,7 @@ public static class FileRequests
     {
         var lost = Lost(system);
         var serial = renew.Serial ?? BitConverter.ToUInt32(terms.NewId().ToByteArray());
-        return Format(system, renew.Label, serial, lost, id);
-    }
-
-    /// <summary>Formats a volume for firmware to start from.</summary>
-    internal static Step Format(DiskVolume system, string label, uint serial, IEnumerable<Remark> lost, string id)
-    {
-        var hidden = (uint)(system.Partition.Range.Start / system.Blocks.SectorBytes);
-        var kind = FatFormat.Format(system.Blocks, label, serial, hidden);
-        return new Step(
-            Link.SystemVolume,
-            id,
-            Remark.Of(
-                "step.format",
-                Fact.Volume.Is(system.Ref),
-                Fact.FileSystem.Is(FileSystemProbe.Name(kind)),
-                Fact.Label.Is(label.ToUpperInvariant()),
-                Fact.Serial.Is($"{serial:X8}")),
-            [.. lost, Remark.Of("line.kept-in-logbook")]);
+        return VolumeFormat.Of(system, renew.Label, serial, lost, id);
     }
 
     /// <summary>What a format would take: a line for each file at first, then their number.</summary>

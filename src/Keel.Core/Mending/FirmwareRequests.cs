@@ -9,50 +9,7 @@ namespace Keel.Core.Mending;
 /// <summary>What a technician asks of the firmware's start entries; done in memory, like every repair.</summary>
 public static class FirmwareRequests
 {
-    /// <summary>The title that the firmware's entry for Windows usually has.</summary>
-    public const string UsualTitle = "Windows Boot Manager";
     private const string Gone = "gone";
-
-    /// <summary>
-    /// Adds an entry for the boot manager on the system volume; where there is one already, that one is put in its place.
-    /// </summary>
-    public static Step AddWindows(Machine machine, string title, bool last, string findingId)
-    {
-        var variables = machine.Variables!;
-        if (machine.Firmware != FirmwareKind.Uefi || machine.SystemVolume is not { } system)
-        {
-            throw new RefusedException("No entry was added.", "", "Run 'keel diagnose' on the disk first.")
-            {
-                Reason = machine.Firmware == FirmwareKind.Uefi
-                    ? machine.SystemVolumeReason
-                    : Remark.Of("uefi-finds-nothing", Fact.Reason.Is(machine.FirmwareReason))
-            };
-        }
-
-        var place = HardDrivePlace.Of(system.DiskIdentity, system.Partition, system.Blocks.SectorBytes);
-        var existing = StartEntry.Of(machine).FirstOrDefault(entry => entry.IsWindowsOf(machine));
-        var number = existing?.Number ?? variables.Add(LoadOption.OfWindows(title, place, BootFiles.Uefi.ManagerPath));
-        if (existing is { Option: { IsActive: false } option })
-            variables.SetEntry(number, option with { Attributes = option.Attributes | LoadOption.ActiveBit });
-        var others = variables.Order.Where(other => other != number);
-        variables.Order = last ? [.. others, number] : [number, .. others];
-        var name = FirmwareVariables.ShortName(number);
-        return new Step(
-            Link.FirmwareEntry,
-            findingId,
-            Remark.Of(
-                existing is null ? "step.add-firmware-entry" : "step.place-firmware-entry",
-                Fact.FirmwareEntry.Is(name),
-                Fact.Title.Is(existing?.Title ?? title),
-                Fact.IsLast.Is(last)),
-            Remark.Of(
-                "line.firmware-entry",
-                Fact.FirmwareEntry.Is(name),
-                Fact.Path.Is(BootFiles.Uefi.ManagerPath),
-                Fact.Volume.Is(system.Ref),
-                Fact.Identity.Is($"{system.Partition.Id}")),
-            OrderLine(variables));
-    }
 
     /// <summary>Drops entries.</summary>
     /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
@@ -78,7 +35,7 @@ public static class FirmwareRequests
 
         foreach (var entry in chosen) machine.Variables!.Drop(entry.Number);
         var summary = Remark.Of("step.drop-firmware-entries", Fact.EntryCount.Is(chosen.Count));
-        return new Step(Link.FirmwareEntry, findingId, summary, [.. chosen.Select(EntryLine), OrderLine(machine.Variables!)]);
+        return new Step(Link.FirmwareEntry, findingId, summary, [.. chosen.Select(FirmwareSteps.EntryLine), FirmwareSteps.OrderLine(machine.Variables!)]);
     }
 
     /// <summary>As far as the disks that were named say.</summary>
@@ -92,7 +49,7 @@ public static class FirmwareRequests
         var variables = machine.Variables!;
         var first = words.Select(word => Pick(StartEntry.Of(machine), word).Number).Distinct().ToList();
         variables.Order = [.. first, .. variables.Order.Where(number => !first.Contains(number))];
-        return new Step(Link.FirmwareEntry, findingId, Remark.Of("step.change-order"), OrderLine(variables));
+        return new Step(Link.FirmwareEntry, findingId, Remark.Of("step.change-order"), FirmwareSteps.OrderLine(variables));
     }
 
     /// <summary>Sets the entry for the next start alone.</summary>
@@ -106,16 +63,6 @@ public static class FirmwareRequests
             Remark.Of("step.start-next", Fact.FirmwareEntry.Is(entry.Name), Fact.Title.Is(entry.Title)),
             Remark.Of("line.order-stays"));
     }
-
-    /// <summary>The start order as it is now.</summary>
-    internal static Remark OrderLine(FirmwareVariables variables) => Remark.Of(
-        "line.start-order",
-        Fact.Names.Is([.. variables.Order.Select(number =>
-            $"{FirmwareVariables.ShortName(number)[4..]} {variables.Entry(number)?.Title}".TrimEnd())]));
-
-    /// <summary>An entry, and where it leads.</summary>
-    internal static Remark EntryLine(StartEntry entry) =>
-        Remark.Of("line.entry", Fact.FirmwareEntry.Is(entry.Name), Fact.Title.Is(entry.Title), Fact.Said.Is(entry.Describe()));
 
     /// <summary>
     /// An entry by its four digits, with or without "Boot" before them, or by its title or an unambiguous start of it.

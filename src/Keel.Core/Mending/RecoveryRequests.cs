@@ -29,21 +29,6 @@ public static class RecoveryRequests
         return Remark.Of("step.add-recovery", Fact.Path.Is(images[0].File), Fact.Volume.Is(images[0].Volume.Ref));
     }
 
-    /// <summary>Adds what a store lacks; null where it lacks nothing that is here.</summary>
-    internal static Remark? AddMissing(Machine machine, BootStore store, Func<Guid> newId)
-    {
-        Remark? summary = null;
-        foreach (var windows in store.WindowsEntries)
-        {
-            if (RecoveryCheck.MissingFor(machine, store, windows) is not { } image) continue;
-            if (image.ToList() is not { } recovery) continue;
-            RecoveryEntries.Put(store, machine.BootFiles, windows, recovery, newId);
-            summary ??= Remark.Of("step.add-recovery", Fact.Path.Is(image.File), Fact.Volume.Is(image.Volume.Ref));
-        }
-
-        return summary;
-    }
-
     private static RecoveryImage? Image(Machine machine, BootEntry windows) =>
         machine.VolumeOf(windows.Device(Element.WindowsVolume)) is { } volume
         && windows.Text(Element.WindowsFolder)?.TrimEnd('\\') is { Length: > 0 } folder

@@ -40,7 +40,7 @@ public static class ServiceRequests
                     Link.StartDrivers,
                     id,
                     Remark.Of("step.start-type", Fact.Driver.Is(name), Fact.Start.Is(Words(start))),
-                    [.. Set(windows, hive, name, start), .. Warnings(name, start)]));
+                    [.. ServiceSettings.Set(windows, hive, name, start), .. Warnings(name, start)]));
     }
 
     /// <summary>What a later start of a driver may cost, where the way to the disk may lead through it.</summary>
@@ -60,53 +60,11 @@ public static class ServiceRequests
         _ => "never (disabled)"
     };
 
-    /// <summary>Writes the start type in place, and where another one overrides it, that too. Gives a line for each.</summary>
-    internal static List<Remark> Set(StartedWindows windows, SystemHive hive, string name, ServiceStart start)
-    {
-        var key = hive.Root!.Find($@"{hive.ControlSet}\Services\{name}")!;
-        var lines = new List<Remark>();
-        windows.Volume.Edit(files =>
-        {
-            foreach (var (owner, value, label) in (ReadOnlySpan<(Hives.HiveKey?, string, string)>)[
-                (key, "Start", "Start"),
-                (key.Find("StartOverride"), "0", "StartOverride, 0")
-            ])
-            {
-                if (owner?.Value(value)?.AsNumber() is not { } before
-                    || before == (uint)start
-                    || owner.PlaceOfNumber(value) is not { } place)
-                {
-                    continue;
-                }
-
-                files.Patch(windows.SystemHivePath, place, BitConverter.GetBytes((uint)start));
-                lines.Add(Remark.Of(
-                    "line.start-becomes",
-                    Fact.ControlSet.Is(hive.ControlSet!),
-                    Fact.Driver.Is(name),
-                    Fact.Setting.Is(label),
-                    Fact.NumberBefore.Is(before),
-                    Fact.NumberAfter.Is((uint)start)));
-            }
-        });
-        if (lines.Count == 0)
-        {
-            lines.Add(
-                Remark.Of(
-                    "line.start-is",
-                    Fact.ControlSet.Is(hive.ControlSet!),
-                    Fact.Driver.Is(name),
-                    Fact.NumberAfter.Is((uint)start)));
-        }
-
-        return lines;
-    }
-
     /// <summary>Writes the start type of a driver or service of the Windows that is started.</summary>
     internal static List<Remark> Set(Machine machine, string name, ServiceStart start)
     {
         var hive = Hive(machine, out var windows);
-        return Set(windows, hive, name, start);
+        return ServiceSettings.Set(windows, hive, name, start);
     }
 
     private static SystemHive Hive(Machine machine, out StartedWindows windows)

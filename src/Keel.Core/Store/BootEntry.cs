@@ -33,6 +33,18 @@ public sealed class BootEntry
             || Device(Element.ProgramVolume)?.AsFile() is { IsRamdisk: true }
             || Number(Element.SetupSystem) is > 0);
 
+    /// <summary>Whether it starts a Windows of NT 6 or later that is installed.</summary>
+    internal bool StartsWindows => Type == EntryType.Windows && !IsRecovery;
+
+    /// <summary>Whether it starts a system that is no Windows of NT 6 or later.</summary>
+    internal bool StartsOther =>
+        Type.IsApplication
+            && Type != EntryType.Windows
+            && Type != EntryType.Manager
+            && Type != EntryType.FirmwareList
+            && Type != EntryType.Resume
+            && Type != EntryType.MemoryTest;
+
     /// <summary>What people know it by: its title, else its type and id.</summary>
     public string Name => Title ?? $"{Type.Name} {Id}";
 

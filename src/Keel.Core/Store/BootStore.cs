@@ -44,8 +44,24 @@ public sealed class BootStore
         {
             var order = Manager?.References(Element.MenuOrder) ?? [];
             return [.. Entries
-                .Where(entry => entry.Type == EntryType.Windows && !entry.IsRecovery)
+                .Where(entry => entry.StartsWindows)
                 .OrderBy(entry => order.Contains(entry.Id) ? order.ToList().IndexOf(entry.Id) : int.MaxValue)];
+        }
+    }
+
+    /// <summary>
+    /// The Windows entry that starts when nobody chooses; where that is another system, the first Windows of the menu.
+    /// </summary>
+    internal BootEntry? Started
+    {
+        get
+        {
+            if (Preferred is not { } preferred || Entry(preferred) is not { } entry) return null;
+            if (entry.StartsWindows || StartsOnlyImage) return entry;
+            if (!entry.StartsOther && !entry.IsRecovery) return null;
+            var menu = Manager?.References(Element.MenuOrder) ?? [];
+            return menu.Select(Entry).OfType<BootEntry>().FirstOrDefault(listed => listed.StartsWindows)
+                ?? (entry.IsRecovery ? WindowsEntries[0] : null);
         }
     }
 

@@ -81,7 +81,7 @@ internal sealed class LoaderFileCheck : ILinkCheck
     public LinkReport Check(Machine machine)
     {
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store }
-            || WindowsEntryCheck.Started(store) is not { } entry)
+            || store.Started is not { } entry)
         {
             return LinkReport.Unreached("loader-file.no-entry");
         }

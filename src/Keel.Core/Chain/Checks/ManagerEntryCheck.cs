@@ -103,7 +103,7 @@ internal sealed class ManagerEntryCheck : ILinkCheck
             yield return PreferredDangling.At(Fact.Entry.Is($"{preferred}"));
         if (store.Preferred is { } chosen && store.Entry(chosen) is { } entry && entry.Type != EntryType.Windows)
         {
-            var kind = WindowsEntryCheck.StartsOther(entry) ? StartsOther : StartsNothing;
+            var kind = entry.StartsOther ? StartsOther : StartsNothing;
             yield return kind.At(Fact.Title.Is(entry.Name), Fact.Type.Is(entry.Type.Name));
         }
 

@@ -66,72 +66,24 @@ internal sealed class SystemVolumeCheck : ILinkCheck
 
     public Link Link => Link.SystemVolume;
 
-    public LinkReport Check(Machine machine) => machine.SystemVolumeReport;
-
-    /// <summary>What <see cref="Check"/> gives; the machine keeps it, since the links behind ask for it too.</summary>
-    internal static LinkReport Look(Machine machine)
+    public LinkReport Check(Machine machine)
     {
-        try
-        {
-            return machine.SystemVolume?.Unreadable is { } error ? Judgement.NotRead(Link.SystemVolume, error) : LookAt(machine);
-        }
-        catch (ReadFailedException e)
-        {
-            return Judgement.NotRead(Link.SystemVolume, e);
-        }
+        var state = machine.SystemVolumeState;
+        return state.Error is { } error ? Judgement.NotRead(Link.SystemVolume, error)
+            : KindOf(state.Condition) is not { } kind ? LinkReport.Sound("system-volume.sound", state.Facts)
+            : state.Seen is { } seen ? LinkReport.Wrong(kind, seen)
+            : LinkReport.Wrong(kind, state.Facts);
     }
 
-    private static LinkReport LookAt(Machine machine)
+    private static FindingKind? KindOf(SystemVolumeCondition condition) => condition switch
     {
-        if (machine.SystemVolume is not { } volume) return LinkReport.Wrong(Missing, machine.SystemVolumeReason);
-        if (!volume.Partition.IsEfiSystem && machine.Medium.Volume is null)
-            return LinkReport.Wrong(WrongType, Fact.Volume.Is(volume.Ref), Fact.Type.Is(volume.Partition.TypeName));
-        if (volume.SectorFault is { } fault)
-            return LinkReport.Wrong(WrongFields, Fact.Volume.Is(volume.Ref), Fact.Names.Is(fault.Fields));
-        if (volume.Kind is not (FileSystemKind.Fat12 or FileSystemKind.Fat16 or FileSystemKind.Fat32))
-        {
-            var facts = new List<KnownFact> { Fact.Volume.Is(volume.Ref) };
-            if (volume.Kind != FileSystemKind.Unknown) facts.Add(Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
-            if (BootSectorRescue.FindBackup(volume) is { Kind: FileSystemKind.Fat32 } backup)
-                facts.Add(Fact.Backup.Is(FileSystemProbe.Name(backup.Kind)));
-            return LinkReport.Wrong(NoFileSystem, facts);
-        }
-
-        try
-        {
-            return Judge(volume, FatHealth.Of(volume.Blocks, volume.ToString()));
-        }
-        catch (KeelException e) when (e is not ReadFailedException)
-        {
-            return LinkReport.Wrong(Damaged, e.AsRemark());
-        }
-    }
-
-    private static LinkReport Judge(DiskVolume volume, FatHealth health)
-    {
-        if (health.Damage.Count > 0)
-        {
-            return LinkReport.Wrong(
-                Damaged,
-                Fact.Volume.Is(volume.Ref),
-                Fact.Said.Is(health.Damage[0]),
-                Fact.TablesDiffer.Is(health.CopiesDiffer));
-        }
-
-        if (volume.Files is not { } files)
-        {
-            return LinkReport.Wrong(
-                Damaged,
-                volume.FilesProblem?.AsRemark() ?? Remark.Of("volume.files-unreadable", Fact.Volume.Is(volume.Ref)));
-        }
-
-        if (!files.FolderExists(@"\EFI"))
-            return LinkReport.Wrong(Formatted, Fact.Volume.Is(volume.Ref), Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
-        return health.CopiesDiffer
-            ? LinkReport.Wrong(CopiesDiffer, Fact.Volume.Is(volume.Ref))
-            : LinkReport.Sound(
-                "system-volume.sound",
-                Fact.Volume.Is(volume.Ref),
-                Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind)));
-    }
+        SystemVolumeCondition.Missing => Missing,
+        SystemVolumeCondition.WrongType => WrongType,
+        SystemVolumeCondition.WrongFields => WrongFields,
+        SystemVolumeCondition.NoFileSystem => NoFileSystem,
+        SystemVolumeCondition.Formatted => Formatted,
+        SystemVolumeCondition.Damaged => Damaged,
+        SystemVolumeCondition.CopiesDiffer => CopiesDiffer,
+        _ => null
+    };
 }

@@ -121,12 +121,12 @@ internal sealed class WindowsEntryCheck : ILinkCheck
 
         if (store.Manager is { } manager
             && manager.Reference(Element.Preferred) is null
-            && !manager.References(Element.MenuOrder).Any(id => IsWindows(store.Entry(id))))
+            && !manager.References(Element.MenuOrder).Any(id => store.Entry(id) is { StartsWindows: true }))
         {
             return LinkReport.Wrong(Unlisted, Fact.Title.Is(store.WindowsEntries[0].Title ?? ""));
         }
 
-        if (Started(store) is not { } entry) return LinkReport.Unreached("windows-entry.not-in-store");
+        if (store.Started is not { } entry) return LinkReport.Unreached("windows-entry.not-in-store");
 
         var findings = Places(machine, entry).Concat(Duplicates(machine, store)).ToList();
         if (findings.All(finding => finding.Kind.Severity != Severity.Error)) findings.AddRange(RecoveryCheck.Of(machine, store));
@@ -284,28 +284,4 @@ internal sealed class WindowsEntryCheck : ILinkCheck
     private static string Rest(BootEntry entry) => string.Join(' ', entry.Elements.Order()
         .Where(element => Setting.FormatOf(element) is SettingFormat.Number or SettingFormat.YesNo)
         .Select(element => $"{element:x8}={Convert.ToHexString(entry.Value(element)!.Data)}"));
-
-    /// <summary>
-    /// The Windows entry that starts when nobody chooses; where that is another system, the first Windows of the menu.
-    /// </summary>
-    internal static BootEntry? Started(BootStore store)
-    {
-        if (store.Preferred is not { } preferred || store.Entry(preferred) is not { } entry) return null;
-        if (IsWindows(entry) || store.StartsOnlyImage) return entry;
-        if (!StartsOther(entry) && !entry.IsRecovery) return null;
-        var menu = store.Manager?.References(Element.MenuOrder) ?? [];
-        return menu.Select(store.Entry).OfType<BootEntry>().FirstOrDefault(IsWindows)
-            ?? (entry.IsRecovery ? store.WindowsEntries[0] : null);
-    }
-
-    private static bool IsWindows(BootEntry? entry) => entry is { IsRecovery: false } && entry.Type == EntryType.Windows;
-
-    /// <summary>Whether an entry starts a system that is no Windows of NT 6 or later.</summary>
-    internal static bool StartsOther(BootEntry entry) =>
-        entry.Type.IsApplication
-            && entry.Type != EntryType.Windows
-            && entry.Type != EntryType.Manager
-            && entry.Type != EntryType.FirmwareList
-            && entry.Type != EntryType.Resume
-            && entry.Type != EntryType.MemoryTest;
 }

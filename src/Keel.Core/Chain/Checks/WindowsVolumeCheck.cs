@@ -19,7 +19,7 @@ internal sealed class WindowsVolumeCheck : ILinkCheck
         }
 
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { } store }
-            || WindowsEntryCheck.Started(store) is not { } entry)
+            || store.Started is not { } entry)
         {
             var findings = WindowsVolumeHealth.WhereNoneIsKnown(machine);
             return findings.Count > 0

@@ -13,7 +13,7 @@ internal sealed class AddRecovery : IRemedy
         var attempt = StoreRemedy.Apply(
             machine,
             finding,
-            store => RecoveryRequests.AddMissing(machine, store, terms.NewId));
+            store => MissingRecovery.Add(machine, store, terms.NewId));
         return attempt.Step is { } step
             ? Attempt.Done(step with { Details = [.. step.Details, new StepDetail(StoreRebuild.UncheckedRamdiskForm())] })
             : attempt;

@@ -31,7 +31,7 @@ internal sealed class CorrectFirmware : IRemedy
                 Option: { IsActive: true, HardDrive: not null },
                 Target: StartTarget.NotJudged
             });
-            return Attempt.Done(FirmwareRequests.AddWindows(machine, FirmwareRequests.UsualTitle, startsElsewhere, finding.Id));
+            return Attempt.Done(FirmwareSteps.AddWindows(machine, FirmwareSteps.UsualTitle, startsElsewhere, finding.Id));
         }
 
         if (finding.Kind == FirmwareEntryCheck.Stale)
@@ -43,7 +43,7 @@ internal sealed class CorrectFirmware : IRemedy
                 finding.Id,
                 Remark.Of("step.drop-stale-entries", Fact.EntryCount.Is(stale.Count)),
                 [
-                    .. stale.Select(FirmwareRequests.EntryLine),
+                    .. stale.Select(FirmwareSteps.EntryLine),
                     Remark.Of("line.disks-looked-at", Fact.Disks.Is([.. machine.Disks.Select(disk => disk.Path)]))
                 ]));
         }
@@ -58,6 +58,6 @@ internal sealed class CorrectFirmware : IRemedy
 
         variables.Order = [windows.Number, .. variables.Order.Where(number => number != windows.Number)];
         var summary = Remark.Of("step.first-in-order", Fact.FirmwareEntry.Is(windows.Name), Fact.Title.Is(windows.Title));
-        return Attempt.Done(new Step(Link.FirmwareEntry, finding.Id, summary, FirmwareRequests.OrderLine(variables)));
+        return Attempt.Done(new Step(Link.FirmwareEntry, finding.Id, summary, FirmwareSteps.OrderLine(variables)));
     }
 }

@@ -21,7 +21,7 @@ internal sealed class CorrectWindowsEntry : IRemedy
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
-        if (machine.Store.Store is not { } store || WindowsEntryCheck.Started(store) is not { } entry)
+        if (machine.Store.Store is not { } store || store.Started is not { } entry)
             return Attempt.Refused("store-unreadable");
         var fit = EntryFit.Of(machine, entry);
         if (Chosen(fit, terms) is not { } installation)
@@ -40,7 +40,7 @@ internal sealed class CorrectWindowsEntry : IRemedy
             return PreferredOther.Apply(machine, finding, entry);
         return StoreRemedy.Apply(machine, finding, loaded =>
         {
-            if (WindowsEntryCheck.Started(loaded) is not { } started) return null;
+            if (loaded.Started is not { } started) return null;
             Direct(machine, started, installation);
             return Remark.Of(
                 "step.correct-entry",

@@ -40,7 +40,7 @@ internal sealed class MakeEfiVolume : IRemedy
             Fact.Sector.Is(sectors.First),
             Fact.SizeBytes.Is(range.Length));
         var serial = BitConverter.ToUInt32(terms.NewId().ToByteArray());
-        var made = FileRequests.Format(volume, Label, serial, [place], finding.Id);
+        var made = VolumeFormat.Of(volume, Label, serial, [place], finding.Id);
         return Attempt.Done(made with { Consent = StepConsent.NewFileSystem });
     }
 
@@ -56,7 +56,7 @@ internal sealed class MakeEfiVolume : IRemedy
             return Attempt.Refused("esp-holds-traces", Fact.AtByte.Is(trace.AtByte), Fact.Type.Is(trace.Kind));
         if (volume.Blocks.LengthBytes < LeastBytes / 4) return Attempt.Refused("esp-nothing-to-restore");
         var serial = BitConverter.ToUInt32(terms.NewId().ToByteArray());
-        var step = FileRequests.Format(volume, Label, serial, [Remark.Of("line.no-traces")], findingId);
+        var step = VolumeFormat.Of(volume, Label, serial, [Remark.Of("line.no-traces")], findingId);
         return Attempt.Done(step with { Consent = StepConsent.NewFileSystem });
     }
 

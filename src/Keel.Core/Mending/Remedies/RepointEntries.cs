@@ -42,7 +42,7 @@ internal sealed class RepointEntries : IRemedy
 
         if (details.Count == 0)
         {
-            return finding.Kind != ManagerEntryCheck.StaleVolume && WindowsEntryCheck.Started(store) is { } gone
+            return finding.Kind != ManagerEntryCheck.StaleVolume && store.Started is { } gone
                 ? PreferredOther.Apply(machine, finding, gone)
                 : Attempt.Refused("no-such-volume");
         }

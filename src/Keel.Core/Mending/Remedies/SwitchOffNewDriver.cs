@@ -30,7 +30,7 @@ internal static class SwitchOffNewDriver
             finding.Id,
             Remark.Of("step.switch-off-new-driver", Fact.Driver.Is(driver)),
             [
-                .. ServiceRequests.Set(windows, hive, driver, ServiceStart.Disabled),
+                .. ServiceSettings.Set(windows, hive, driver, ServiceStart.Disabled),
                 Remark.Of(
                     "line.started-without",
                     Fact.Driver.Is(driver),

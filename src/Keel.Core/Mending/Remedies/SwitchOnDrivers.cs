@@ -25,7 +25,7 @@ internal sealed class SwitchOnDrivers : IRemedy
         var withFile =
             off.Where(driver => driver.FileIn(windows.Folder) is { } path && windows.Files.Find(path) is not null).ToList();
         if (withFile.Count == 0) return Attempt.Refused("drivers-without-files");
-        var lines = withFile.SelectMany(driver => ServiceRequests.Set(windows, hive, driver.Name, ServiceStart.Boot)).ToList();
+        var lines = withFile.SelectMany(driver => ServiceSettings.Set(windows, hive, driver.Name, ServiceStart.Boot)).ToList();
         return Attempt.Done(
             new Step(
                 finding.Link,
