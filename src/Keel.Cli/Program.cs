@@ -2,7 +2,7 @@ using System.CommandLine;
 using Keel.Cli.Commands;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
-using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Logbook;
 

@@ -4,6 +4,7 @@ using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 
 namespace Keel.Campaigns;

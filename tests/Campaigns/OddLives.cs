@@ -2,6 +2,7 @@ using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Hives;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 
@@ -78,8 +79,9 @@ internal static class OddLives
 
     private static void PreferOther(Machine machine, Random chance) => EditStore(machine, store =>
     {
-        var other = store.Add(new EntryId(Guid.NewGuid()), chance.Next(2) == 0 ? EntryType.Nt5Loader : EntryType.BootSectorFile);
-        other.Set(Element.Title, "Older till system");
+        var other = store.Add(new EntryId(Guid.NewGuid()), EntryType.BootSectorFile);
+        other.Set(Element.Title, $"Till system {chance.Next(9)}");
+        other.Set(Element.ProgramFile, @"\ferry.bin");
         store.Manager!.Set(Element.MenuOrder, store.Manager.References(Element.MenuOrder).Prepend(other.Id));
         store.Manager.Set(Element.Preferred, other.Id);
     });

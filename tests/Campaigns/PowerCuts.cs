@@ -1,7 +1,9 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Tests;
 
@@ -48,7 +50,7 @@ internal sealed class PowerCuts(string folder)
             plan.Changes,
             [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, $"{step.Summary}"))])!;
         var written = trace.Calls.Count;
-        writer.Undo(new TakeBack(record, [new RecordFit(record, 0, Seen(disk, machine))], null));
+        writer.Undo(new UndoTargets(record, [new RecordFit(record, 0, Seen(disk, machine))], null));
         var before = (cuts, lost);
         for (var count = 0; count <= trace.Calls.Count; count++)
         {
@@ -85,7 +87,7 @@ internal sealed class PowerCuts(string folder)
         if (RecordSearch.Pending(contents, Seen(disk, machine)) is { } pending)
         {
             var writer = new Commit(logbook, _ => disk, TimeProvider.System, "campaign");
-            var work1 = new TakeBack(pending.Record, [pending], null);
+            var work1 = new UndoTargets(pending.Record, [pending], null);
             if (undo) writer.Undo(work1);
             else writer.Finish(work1);
         }

@@ -1,10 +1,12 @@
 using System.Security.Cryptography;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 
 namespace Keel.Campaigns;
@@ -128,16 +130,16 @@ internal sealed class RandomDrills(string folder, bool pairs)
         }
 
         if (record is null) return null;
-        TakeBack(writer, record, spec);
+        UndoTargets(writer, record, spec);
         return Hash(path) == before ? null : "the undo left the disk changed";
     }
 
-    private void TakeBack(Commit writer, RepairRecord record, PracticeSpec spec)
+    private void UndoTargets(Commit writer, RepairRecord record, PracticeSpec spec)
     {
         var path = Path.Combine(folder, "disk");
         using var disk = MachineDisk.Open(path, new DiskTerms { SectorBytes = spec.SectorBytes });
         IReadOnlyList<RecordFit> fits = record.Document.Disks.Count == 0 ? [] : [new RecordFit(record, 0, DiskSeen.Of(disk))];
-        writer.Undo(new TakeBack(record, fits, record.Document.Variables?.Folder));
+        writer.Undo(new UndoTargets(record, fits, record.Document.Variables?.Folder));
     }
 
     private static string? Unforeseen(Plan plan) => plan.Findings.Select(finding => $"{finding.Seen}")

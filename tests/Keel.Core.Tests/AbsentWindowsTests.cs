@@ -1,7 +1,9 @@
 using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Tests;

@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using CsCheck;
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Tests;
 
@@ -71,7 +72,7 @@ public sealed class BlocksTests
     [Fact]
     public void Memory_for_blocks_is_given_to_nobody_twice()
     {
-        var memory = new BlockMemory();
+        var memory = new BlockArena();
         var taken = Enumerable.Range(0, 500).Select(_ => memory.Take(4096)).ToList();
         for (var index = 0; index < taken.Count; index++) taken[index].Span.Fill((byte)index);
         for (var index = 0; index < taken.Count; index++)

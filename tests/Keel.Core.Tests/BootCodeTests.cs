@@ -3,6 +3,7 @@ using Keel.Core.BootCode;
 using Keel.Core.BootCode.Loading;
 using Keel.Core.Chain;
 using Keel.Core.Drills;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Tests;
 
@@ -374,10 +375,10 @@ public sealed class BootCodeTests
         using var scratch = new Scratch();
         foreach (var disk in (string[])[StartableDisk.Ntfs(scratch, "ntfs"), await StartableDisk.Fat32(scratch, "fat", 4096)])
         {
-            using (var machine = Chain.Machine.Open(disk))
+            using (var machine = Machines.Machine.Open(disk))
                 BootSectorReport.Of(machine.Volumes.Single()).Fields.ShouldAllBe(field => !field.Differs);
             PracticeDisk.Change(disk, machine => machine.Volumes.Single().Blocks.Write(0x1A, [7, 0]));
-            using (var machine = Chain.Machine.Open(disk))
+            using (var machine = Machines.Machine.Open(disk))
                 BootSectorReport
                     .Of(machine.Volumes.Single()).Fields
                     .Where(field => field.Differs)
@@ -464,7 +465,7 @@ public sealed class BootCodeTests
     });
 
     private static void Restore(string disk) => PracticeDisk.Change(disk, machine =>
-        Mending.BootCodeRequests.RestoreSector(machine, 1, Mending.RepairTerms.Usual).Steps.ShouldHaveSingleItem());
+        Requests.BootCodeRequests.RestoreSector(machine, 1, Mending.RepairTerms.Usual).Steps.ShouldHaveSingleItem());
 
     private static void Spoil(byte[] volume, string fault)
     {

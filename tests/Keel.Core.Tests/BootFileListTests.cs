@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Tests;

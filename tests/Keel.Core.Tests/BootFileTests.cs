@@ -1,12 +1,15 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes.Ntfs;
 using Keel.Core.Windows;
 using Keel.Tests;
 using Processor = System.Reflection.PortableExecutable.Machine;

@@ -1,8 +1,11 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

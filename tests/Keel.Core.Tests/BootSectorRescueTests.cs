@@ -1,8 +1,10 @@
 using CsCheck;
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Ntfs;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

@@ -3,6 +3,7 @@ using Keel.Core.BootCode.Loading;
 using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Tests;
 

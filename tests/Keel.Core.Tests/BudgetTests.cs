@@ -6,6 +6,8 @@ using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Hives;
+using Keel.Core.Machines;
+using Keel.Core.Programs;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 using Keel.Tests;

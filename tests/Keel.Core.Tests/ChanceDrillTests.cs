@@ -3,6 +3,7 @@ using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Tests;
 

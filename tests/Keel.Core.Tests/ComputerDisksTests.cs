@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

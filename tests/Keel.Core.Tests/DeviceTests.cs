@@ -2,6 +2,7 @@ using CsCheck;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 
 namespace Keel.Core.Tests;

@@ -1,7 +1,8 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
-using Keel.Core.Health;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Tests;
 

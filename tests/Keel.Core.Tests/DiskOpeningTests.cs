@@ -1,7 +1,8 @@
 using System.Buffers.Binary;
 using System.Diagnostics;
 using Keel.Core.Blocks;
-using Keel.Core.Blocks.VirtualDisks;
+using Keel.Core.Disks;
+using Keel.Core.Disks.Virtual;
 using Keel.Core.Errors;
 using Keel.Tests;
 

@@ -1,6 +1,7 @@
 using Keel.Core.Chain;
 using Keel.Core.Facts;
 using Keel.Core.Hives;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Tests;

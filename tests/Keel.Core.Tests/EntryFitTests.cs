@@ -1,6 +1,7 @@
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Drills;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Store;
 using Keel.Core.Volumes;

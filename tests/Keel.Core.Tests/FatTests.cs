@@ -1,7 +1,9 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes.Ntfs;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

@@ -1,6 +1,7 @@
 using System.Buffers.Binary;
 using System.Text;
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Tests;
 

@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
 using Keel.Core.Logbook;
@@ -92,7 +93,7 @@ public sealed class FullRoomTests
             null);
     }
 
-    private static TakeBack Work(RepairLogbook logbook, string path)
+    private static UndoTargets Work(RepairLogbook logbook, string path)
     {
         using var disk = DiskFile.Open(path);
         var seen = new DiskSeen(
@@ -101,7 +102,7 @@ public sealed class FullRoomTests
             DiskIdentity.OfMbr(1),
             disk.Traits);
         var record = logbook.Records().ShouldHaveSingleItem();
-        return new TakeBack(record, [new RecordFit(record, 0, seen)], null);
+        return new UndoTargets(record, [new RecordFit(record, 0, seen)], null);
     }
 
     private static Commit Writer(RepairLogbook logbook) =>

@@ -1,7 +1,10 @@
 using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Programs;
+using Keel.Core.Requests;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;

@@ -7,6 +7,7 @@ using Keel.Core.EventLogs;
 using Keel.Core.Facts;
 using Keel.Core.History;
 using Keel.Core.Hives;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 
 namespace Keel.Core.Tests;
@@ -20,7 +21,7 @@ public sealed class HistoryTests
     public void A_sound_machine_remembers_good_starts_and_no_trouble()
     {
         using var practice = new Practice();
-        var history = MachineMemory.Of(practice.Machine, HistoryScope.Usual)!.History;
+        var history = WindowsMemory.Of(practice.Machine, HistoryScope.Usual)!.History;
         history.Judgement.HasTrouble.ShouldBeFalse();
         history.Judgement.LastGoodStart.ShouldBe(new DateTimeOffset(2026, 3, 2, 8, 11, 9, TimeSpan.Zero));
         history.Zone.Name.ShouldBe("W. Europe Standard Time");
@@ -297,7 +298,7 @@ public sealed class HistoryTests
         var item = practice.Machine.Memory!.History.Items.SingleOrDefault(item => item.Provider == provider);
         (item?.Kind).ShouldBe(kind);
         (item?.StopCode).ShouldBe(stop);
-        MachineMemory.Of(practice.Machine, HistoryScope.Everything)!.History.Items.ShouldContain(one => one.Provider == provider);
+        WindowsMemory.Of(practice.Machine, HistoryScope.Everything)!.History.Items.ShouldContain(one => one.Provider == provider);
     }
 
     [Fact]
@@ -310,10 +311,10 @@ public sealed class HistoryTests
         practice.Edit(files => files.WriteFile(
             @"\Windows\System32\winevt\Logs\System.evtx",
             EventLogWriter.Write(events, "PURSER-02")));
-        var usual = MachineMemory.Of(practice.Machine, HistoryScope.Usual)!.History;
+        var usual = WindowsMemory.Of(practice.Machine, HistoryScope.Usual)!.History;
         usual.IsCutOff.ShouldBeTrue();
         usual.Items.Count(item => item.Provider is not null).ShouldBe(HistoryScope.Usual.Starts);
-        var all = MachineMemory.Of(practice.Machine, HistoryScope.Everything)!.History;
+        var all = WindowsMemory.Of(practice.Machine, HistoryScope.Everything)!.History;
         (all.IsCutOff, all.Items.Count(item => item.Provider is not null)).ShouldBe((false, 3_000));
     }
 

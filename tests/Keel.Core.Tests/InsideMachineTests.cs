@@ -1,7 +1,9 @@
 using Keel.Core.Blocks;
-using Keel.Core.Blocks.VirtualDisks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
+using Keel.Core.Disks.Virtual;
 using Keel.Core.Drills;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Store;
 using Keel.Core.Volumes;

@@ -2,6 +2,7 @@ using CsCheck;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

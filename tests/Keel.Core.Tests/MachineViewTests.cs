@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Drills;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Tests;
 

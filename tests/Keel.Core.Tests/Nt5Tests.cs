@@ -6,9 +6,12 @@ using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Ntfs;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

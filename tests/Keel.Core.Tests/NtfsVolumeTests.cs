@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Volumes;

@@ -5,8 +5,12 @@ using Keel.Core.Chain.Checks;
 using Keel.Core.Drills;
 using Keel.Core.Hives;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Programs;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes.Ntfs;
 using Keel.Core.Windows;
 using Keel.Tests;
 

@@ -52,7 +52,7 @@ public sealed class PowerCutTests
         if (RecordSearch.Pending(contents, seen) is { } pending)
         {
             var writer = new Commit(logbook, _ => disk, TimeProvider.System, "keel test");
-            var work = new TakeBack(pending.Record, [pending], null);
+            var work = new UndoTargets(pending.Record, [pending], null);
             if (isUndone) writer.Undo(work);
             else writer.Finish(work);
         }

@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Drills;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Tests;
 

@@ -1,8 +1,10 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Tests;
 

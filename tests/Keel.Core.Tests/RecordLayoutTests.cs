@@ -1,8 +1,8 @@
 using System.Reflection;
 using System.Runtime.InteropServices;
 using Keel.Core.Blocks;
-using Keel.Core.Blocks.Nbd;
-using Keel.Core.Blocks.VirtualDisks;
+using Keel.Core.Disks.Nbd;
+using Keel.Core.Disks.Virtual;
 using Keel.Core.Errors;
 using Keel.Core.EventLogs;
 using Keel.Core.Firmware;
@@ -11,6 +11,7 @@ using Keel.Core.Layout;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes.Ntfs;
 using Keel.Core.Volumes.Snapshots;
 using Keel.Core.Windows;
 

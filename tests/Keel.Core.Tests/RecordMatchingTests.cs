@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Layout;
 using Keel.Core.Logbook;
 
@@ -9,22 +10,22 @@ public sealed class RecordMatchingTests
 {
     private const long Length = RepairCase.DiskBytes;
 
-    public static TheoryData<string?, string?, string?, string?, string?, string?, Sameness> Traits => new()
+    public static TheoryData<string?, string?, string?, string?, string?, string?, DiskMatch> Traits => new()
     {
         // model and serial number and file: then, and now
-        { null, null, null, null, null, null, Sameness.Possible },
-        { "Keel 5", "BF-1", null, "Keel 5", "BF-1", null, Sameness.Sure },
-        { "Keel 5", "BF-1", null, "Keel 5", "BF-2", null, Sameness.Other },
-        { "Keel 5", "BF-1", null, "Keel 6", "BF-1", null, Sameness.Other },
-        { null, "BF-1", null, "Keel 5", "BF-1", null, Sameness.Sure },
-        { "Keel 5", "BF-1", null, null, "BF-1", null, Sameness.Sure },
-        { "Keel 5", "BF-1", null, "Keel 5", null, null, Sameness.Possible },
-        { "Keel 5", null, null, "Keel 5", null, null, Sameness.Possible },
-        { null, null, "1:2@3", null, null, "1:2@3", Sameness.Sure },
-        { null, null, "1:2@3", null, null, "1:2@4", Sameness.Possible },
-        { null, null, "1:2@3", null, null, null, Sameness.Possible },
-        { "Keel 5", "BF-1", null, null, null, "1:2@3", Sameness.Possible },
-        { null, "BF-1", "1:2@3", null, "BF-2", "1:2@3", Sameness.Sure }
+        { null, null, null, null, null, null, DiskMatch.Possible },
+        { "Keel 5", "BF-1", null, "Keel 5", "BF-1", null, DiskMatch.Sure },
+        { "Keel 5", "BF-1", null, "Keel 5", "BF-2", null, DiskMatch.Other },
+        { "Keel 5", "BF-1", null, "Keel 6", "BF-1", null, DiskMatch.Other },
+        { null, "BF-1", null, "Keel 5", "BF-1", null, DiskMatch.Sure },
+        { "Keel 5", "BF-1", null, null, "BF-1", null, DiskMatch.Sure },
+        { "Keel 5", "BF-1", null, "Keel 5", null, null, DiskMatch.Possible },
+        { "Keel 5", null, null, "Keel 5", null, null, DiskMatch.Possible },
+        { null, null, "1:2@3", null, null, "1:2@3", DiskMatch.Sure },
+        { null, null, "1:2@3", null, null, "1:2@4", DiskMatch.Possible },
+        { null, null, "1:2@3", null, null, null, DiskMatch.Possible },
+        { "Keel 5", "BF-1", null, null, null, "1:2@3", DiskMatch.Possible },
+        { null, "BF-1", "1:2@3", null, "BF-2", "1:2@3", DiskMatch.Sure }
     };
 
     [Theory]
@@ -36,13 +37,13 @@ public sealed class RecordMatchingTests
         string? modelNow,
         string? serialNow,
         string? fileNow,
-        Sameness expected)
+        DiskMatch expected)
     {
         var then = new DiskTraits(model, serial, file);
         var now = new DiskTraits(modelNow, serialNow, fileNow);
         Recorded(then).SamenessTo(Seen(now)).ShouldBe(expected);
         Recorded(now).SamenessTo(Seen(then)).ShouldBe(expected);
-        Recorded(then).SamenessTo(Seen(now, Length - 512)).ShouldBe(Sameness.Other);
+        Recorded(then).SamenessTo(Seen(now, Length - 512)).ShouldBe(DiskMatch.Other);
     }
 
     [Theory]
@@ -79,7 +80,7 @@ public sealed class RecordMatchingTests
         repair.Writer().Write(repair.Changes, RepairCase.Steps);
         var moved = repair.Seen with { Path = "elsewhere", Identity = DiskIdentity.OfMbr(7) };
         var fit = RecordSearch.Newest(repair.Logbook.Read(), moved).Chosen.ShouldNotBeNull();
-        (fit.Sameness, fit.HasPath, fit.HasIdentity, fit.IsSure).ShouldBe((Sameness.Sure, false, false, false));
+        (fit.DiskMatch, fit.HasPath, fit.HasIdentity, fit.IsSure).ShouldBe((DiskMatch.Sure, false, false, false));
         fit.IsQuestionable.ShouldBeTrue();
         fit.Stands().ShouldBeTrue();
     }

@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Layout;
 using Keel.Core.Logbook;
 
@@ -45,7 +46,7 @@ public sealed class RecordTests
         var search = RecordSearch.Newest(repair.Logbook.Read(), seen);
         Describe(search).ShouldBe(expected);
         if (search.Chosen is null && search.Overwritten is null) return;
-        var work = new TakeBack((search.Chosen ?? search.Overwritten)!.Record, [search.Chosen ?? search.Overwritten!], null)
+        var work = new UndoTargets((search.Chosen ?? search.Overwritten)!.Record, [search.Chosen ?? search.Overwritten!], null)
         {
             EvenIfChanged = true
         };
@@ -66,7 +67,7 @@ public sealed class RecordTests
             var other = new MemoryBlocks(new byte[RepairCase.DiskBytes]);
             var fit = new RecordFit(record, 0, new DiskSeen(RepairCase.DiskName, other, identity, traits));
             Should.Throw<Errors.RefusedException>(() =>
-                repair.Writer(other).Undo(new TakeBack(record, [fit], null) { EvenIfChanged = true }));
+                repair.Writer(other).Undo(new UndoTargets(record, [fit], null) { EvenIfChanged = true }));
             other.Bytes.ContainsAnyExcept((byte)0).ShouldBeFalse();
         }
     }
@@ -78,7 +79,7 @@ public sealed class RecordTests
         var record = repair.Writer().Write(repair.Changes, RepairCase.Steps)!;
         var clone = new MemoryBlocks(repair.Wanted.ToArray());
         var fit = new RecordFit(record, 0, new DiskSeen("/dev/clone", clone, Own, NoTraits));
-        repair.Writer(clone).Undo(new TakeBack(record, [fit], null)).ShouldNotBeNull();
+        repair.Writer(clone).Undo(new UndoTargets(record, [fit], null)).ShouldNotBeNull();
         clone.Bytes.ShouldHold(repair.Old);
         repair.Logbook.Records()[0].State.ShouldBe(RecordState.Done);
         repair.Search().Chosen!.Record.Document.Id.ShouldBe(record.Document.Id);
@@ -123,7 +124,7 @@ public sealed class RecordTests
         record.Become([0], RecordState.Writing);
         var seen = repair.Seen with { Path = "/dev/other-name" };
         var pending = RecordSearch.Pending(repair.Logbook.Read(), seen).ShouldNotBeNull();
-        repair.Writer().Undo(new TakeBack(pending.Record, [pending], null)).ShouldBeNull();
+        repair.Writer().Undo(new UndoTargets(pending.Record, [pending], null)).ShouldBeNull();
         repair.Disk.Bytes.ShouldHold(repair.Old);
         RecordSearch.Pending(repair.Logbook.Read(), seen).ShouldBeNull();
     }

@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Layout;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
@@ -57,7 +58,7 @@ internal sealed class RepairCase : IDisposable
             [new DiskChange(DiskName, Traits, DiskIdentity.OfMbr(0xB4AC0042), DiskIdentity.OfMbr(0xB4AC0042), overlay.Changes())],
             null);
 
-    public TakeBack Work(RepairRecord record) => new(record, [new RecordFit(record, 0, Seen)], null);
+    public UndoTargets Work(RepairRecord record) => new(record, [new RecordFit(record, 0, Seen)], null);
 
     public UndoSearch Search() => RecordSearch.Newest(Logbook.Read(), Seen);
 

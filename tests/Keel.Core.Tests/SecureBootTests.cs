@@ -6,7 +6,9 @@ using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Facts;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Programs;
 using Keel.Core.Store;
 using Keel.Core.Windows;
 using Keel.Tests;
@@ -79,7 +81,7 @@ public sealed class SecureBootTests : IDisposable
             if (hasCopy)
                 change.Installations[0].Volume.Edit(files => files.WriteFile(@"\Windows\Boot\EFI\bootmgfw.efi", signed));
         });
-        using var machine = Chain.Machine.Open([practice.Path], FirmwareVariables.Open(scratch.Folder), startsThrough: null);
+        using var machine = Machines.Machine.Open([practice.Path], FirmwareVariables.Open(scratch.Folder), startsThrough: null);
         var diagnosis = Diagnosis.Of(machine, reported: "secure boot violation", RepairTerms.Usual);
         var finding = diagnosis.Plan.Findings.First(found => found.Id == "manager-not-trusted");
         finding.Seen.Facts.Get(Fact.Reason)!.Id.ShouldBe("trust.unsigned");
@@ -93,7 +95,7 @@ public sealed class SecureBootTests : IDisposable
     {
         using var practice = new Practice(firmware: FirmwareKind.Uefi);
         Enroll(await Sign(Plain), isOn: 0);
-        using var machine = Chain.Machine.Open([practice.Path], FirmwareVariables.Open(scratch.Folder), startsThrough: null);
+        using var machine = Machines.Machine.Open([practice.Path], FirmwareVariables.Open(scratch.Folder), startsThrough: null);
         machine.SecureBoot.IsOn.ShouldBe(false);
         Walk.Of(machine).Findings.ShouldNotContain(found => found.Id == "manager-not-trusted");
     }

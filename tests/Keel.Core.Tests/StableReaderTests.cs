@@ -1,5 +1,6 @@
 using System.Security.Cryptography;
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 
 namespace Keel.Core.Tests;
 

@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Layout;

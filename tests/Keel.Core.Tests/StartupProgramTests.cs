@@ -6,7 +6,10 @@ using Keel.Core.Errors;
 using Keel.Core.Hives;
 using Keel.Core.Layout;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Programs;
+using Keel.Core.Requests;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 using Keel.Tests;
@@ -153,7 +156,7 @@ public sealed class StartupProgramTests
         {
             var all = Enumerable.Range(0, count).Select(index => $"program {index}").ToList();
             var culprit = number < count ? all[number] : null;
-            var halving = Halving.Of(all);
+            var halving = SuspectSearch.Of(all);
             var starts = 0;
             while (!halving.IsFound && !halving.IsNone)
             {
@@ -170,15 +173,15 @@ public sealed class StartupProgramTests
     public void A_search_is_remembered_and_forgotten()
     {
         using var scratch = new Scratch();
-        var file = new HalvingFile(scratch["logbook"], DiskIdentity.OfMbr(0xB4AC0042));
+        var file = new SuspectSearchFile(scratch["logbook"], DiskIdentity.OfMbr(0xB4AC0042));
         file.Read().ShouldBeNull();
-        var halving = Halving.Of(["RunKey|a|b|one", "Folder|c||two", "Service|s||three"]).After(startedWell: false);
+        var halving = SuspectSearch.Of(["RunKey|a|b|one", "Folder|c||two", "Service|s||three"]).After(startedWell: false);
         file.Write(halving);
         var again = file.Read().ShouldNotBeNull();
         again.All.ShouldBe(halving.All);
         again.Suspects.ShouldBe(halving.Suspects);
         again.Off.ShouldBe(halving.Off);
-        new HalvingFile(scratch["logbook"], DiskIdentity.OfMbr(1)).Read().ShouldBeNull("another disk");
+        new SuspectSearchFile(scratch["logbook"], DiskIdentity.OfMbr(1)).Read().ShouldBeNull("another disk");
         file.Forget();
         file.Read().ShouldBeNull();
     }

@@ -3,6 +3,7 @@ using Keel.Core.Chain;
 using Keel.Core.Facts;
 using Keel.Core.Hives;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 
 namespace Keel.Core.Tests;

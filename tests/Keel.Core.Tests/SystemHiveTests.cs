@@ -1,8 +1,10 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Hives;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -122,7 +124,7 @@ public sealed class SystemHiveTests
                 machine.Installations[0].Volume.Files!.OpenFile(@"\Windows\System32\config\SOFTWARE").ReadBytes(4096, 512));
         using var failing = new Machine([new MachineDisk("failing", new FailingBlocks(DiskFile.Open(scratch["disk"]), place))]);
         var told = new List<string>();
-        failing.ReadSurface((path, number, count) => told.Add($"{number}/{count} {path}"));
+        failing.ScanStartFiles((path, number, count) => told.Add($"{number}/{count} {path}"));
         told.Count.ShouldBeGreaterThan(12);
         var finding = Walk.Of(failing).Findings.Single(found => found.Id == "start-file-unreadable");
         $"{finding.Seen}".ShouldContain(@"config\SOFTWARE, volume volume 2, atBytes 4096");

@@ -2,6 +2,7 @@ using System.Text;
 using Keel.Core.Chain;
 using Keel.Core.Facts;
 using Keel.Core.History;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Tests;
 
@@ -125,5 +126,5 @@ public sealed class TraceTests
     }
 
     private static IReadOnlyList<HistoryItem> TracesOf(Practice practice) =>
-        MachineMemory.Of(practice.Machine, HistoryScope.Usual)!.Traces;
+        WindowsMemory.Of(practice.Machine, HistoryScope.Usual)!.Traces;
 }

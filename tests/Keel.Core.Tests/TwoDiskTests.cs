@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Layout;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
@@ -25,7 +26,7 @@ public sealed class TwoDiskTests
             using var finder = new RecordDisks(DiskTerms.Usual);
             var fits = finder.Find(record, [Seen(disks, which, Paths[which])], state => state != RecordState.Undone, alone: true);
             fits.ShouldHaveSingleItem().Part.ShouldBe(which);
-            Writer(logbook, disks, Paths).Undo(new TakeBack(record, fits, null));
+            Writer(logbook, disks, Paths).Undo(new UndoTargets(record, fits, null));
             disks[which].Bytes.ShouldHold(olds[which]);
         }
 
@@ -46,7 +47,7 @@ public sealed class TwoDiskTests
             state => state != RecordState.Undone,
             alone: true);
         fits.Select(fit => (fit.Part, fit.Disk.Path)).ShouldBe([(0, Paths[1]), (1, Paths[0])]);
-        Writer(logbook, disks, swapped).Undo(new TakeBack(record, fits, null));
+        Writer(logbook, disks, swapped).Undo(new UndoTargets(record, fits, null));
         disks[0].Bytes.ShouldHold(olds[0]);
         disks[1].Bytes.ShouldHold(olds[1]);
     }
@@ -60,7 +61,7 @@ public sealed class TwoDiskTests
         var record = logbook.Records()[0];
         var fit = new RecordFit(record, 0, new DiskSeen(Paths[0], third, DiskIdentity.OfMbr(3), DiskTraits.None));
         Should.Throw<Errors.RefusedException>(() =>
-            Writer(logbook, [third, disks[1]], Paths).Undo(new TakeBack(record, [fit], null) { EvenIfChanged = true }));
+            Writer(logbook, [third, disks[1]], Paths).Undo(new UndoTargets(record, [fit], null) { EvenIfChanged = true }));
         third.Bytes.ContainsAnyExcept((byte)0).ShouldBeFalse();
     }
 

@@ -28,7 +28,7 @@ public sealed class VariableUndoTests
         if (bytesThere < 0) File.Delete(path);
         else File.WriteAllBytes(path, After[..bytesThere]);
         RecordSearch.Pending(logbook.Read(), folder).ShouldNotBeNull();
-        Writer(logbook).Undo(new TakeBack(record, [], folder));
+        Writer(logbook).Undo(new UndoTargets(record, [], folder));
         File.ReadAllBytes(path).ShouldBe(Before);
         RecordSearch.Pending(logbook.Read(), folder).ShouldBeNull();
     }
@@ -40,10 +40,10 @@ public sealed class VariableUndoTests
         var (logbook, record, folder) = Written(scratch);
         byte[] foreign = [7, 0, 0, 0, 9, 0];
         File.WriteAllBytes(Path.Combine(folder, Name), foreign);
-        Should.Throw<Errors.RefusedException>(() => Writer(logbook).Undo(new TakeBack(record, [], folder)));
-        var own = Writer(logbook).Undo(new TakeBack(record, [], folder) { EvenIfChanged = true }).ShouldNotBeNull();
+        Should.Throw<Errors.RefusedException>(() => Writer(logbook).Undo(new UndoTargets(record, [], folder)));
+        var own = Writer(logbook).Undo(new UndoTargets(record, [], folder) { EvenIfChanged = true }).ShouldNotBeNull();
         File.ReadAllBytes(Path.Combine(folder, Name)).ShouldBe(Before);
-        Writer(logbook).Undo(new TakeBack(own, [], folder));
+        Writer(logbook).Undo(new UndoTargets(own, [], folder));
         File.ReadAllBytes(Path.Combine(folder, Name)).ShouldBe(foreign);
     }
 
@@ -70,16 +70,16 @@ public sealed class VariableUndoTests
         using var scratch = new Scratch();
         var path = scratch[Name];
         File.WriteAllBytes(path, Before);
-        Assert.SkipWhen(!Blocks.LinuxNative.SetImmutable(path, immutable: true), "this file system has no such mark");
+        Assert.SkipWhen(!Disks.LinuxNative.SetImmutable(path, immutable: true), "this file system has no such mark");
         try
         {
             VariableFile.Write(scratch.Folder, Name, After);
-            Blocks.LinuxNative.IsImmutable(path).ShouldBe(true);
+            Disks.LinuxNative.IsImmutable(path).ShouldBe(true);
             File.ReadAllBytes(path).ShouldBe(After);
         }
         finally
         {
-            Blocks.LinuxNative.SetImmutable(path, immutable: false);
+            Disks.LinuxNative.SetImmutable(path, immutable: false);
         }
     }
 

@@ -1,9 +1,11 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Tests;
 

@@ -1,7 +1,10 @@
 using CsCheck;
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Search;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes.Ntfs;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Hives;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Store;
 using Keel.Core.Volumes;

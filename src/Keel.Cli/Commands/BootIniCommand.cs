@@ -5,6 +5,7 @@ using Keel.Core.BootLists;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 
 namespace Keel.Cli.Commands;
 

@@ -2,6 +2,7 @@ using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Core.Chain;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 
 namespace Keel.Cli.Commands;
 

@@ -2,6 +2,7 @@ using Keel.Cli.Terminal;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 
 namespace Keel.Cli.Commands;
 

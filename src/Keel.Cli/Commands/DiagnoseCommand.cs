@@ -30,7 +30,7 @@ internal static class DiagnoseCommand
         {
             using var machine = options.Open(parsed);
             var output = common.OutputOf(parsed);
-            if (parsed.GetValue(surface)) machine.ReadSurface(output.Progress("reading"));
+            if (parsed.GetValue(surface)) machine.ScanStartFiles(output.Progress("reading"));
             var diagnosis = output.Working(
                 "walking the chain",
                 () => Diagnosis.Of(machine, parsed.GetValue(code), RepairTerms.Usual));

@@ -3,9 +3,11 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 
 namespace Keel.Cli.Commands;
 

@@ -4,6 +4,7 @@ using Keel.Cli.Views;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;

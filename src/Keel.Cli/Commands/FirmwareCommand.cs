@@ -4,9 +4,12 @@ using Keel.Cli.Views;
 using Keel.Cli.Wording;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Firmware;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 
 namespace Keel.Cli.Commands;
 

@@ -2,10 +2,13 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Sticks;
 using Keel.Core.Store;
 
@@ -46,7 +49,7 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook)
         new("what is on the disks", () => Try(Survey)),
         new("start in safe mode, the next time only", () => Try(StartSafely)),
         new("show the start menu at every start, for 30 seconds", () => Try(ShowMenu)),
-        new("take a repair back", () => Try(TakeBack)),
+        new("take a repair back", () => Try(UndoTargets)),
         new("another disk", () => Try(() => { if (ChooseDisk()) Diagnose(); }))
     ];
 
@@ -182,5 +185,5 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook)
         new Repair(output, logbook).Run(machine, diagnosis, RepairTerms.Usual, new MendView(output));
     }
 
-    private void TakeBack() => UndoCommand.Run(output, logbook, new UndoRequest(disk!, []));
+    private void UndoTargets() => UndoCommand.Run(output, logbook, new UndoRequest(disk!, []));
 }

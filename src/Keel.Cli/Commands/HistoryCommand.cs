@@ -4,7 +4,9 @@ using Keel.Cli.Views;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.History;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Volumes;
 
 namespace Keel.Cli.Commands;
@@ -35,7 +37,7 @@ internal static class HistoryCommand
             var asked = parsed.GetValue(volume) is { } number ? BootCodeRequests.VolumeOrSystem(machine, number) : null;
             var memory = output.Working(
                 "reading the history",
-                () => MachineMemory.Of(machine, scope, asked) ?? BehindARepair(machine, scope, asked))
+                () => WindowsMemory.Of(machine, scope, asked) ?? BehindARepair(machine, scope, asked))
                 ?? throw new UnreadableException(
                     asked is null ? "There is no Windows to ask." : $"There is no Windows on {asked}.",
                     "A Windows keeps its own history, and no installation was found that can be read.",
@@ -48,6 +50,6 @@ internal static class HistoryCommand
     }
 
     /// <summary>Where the volume can't be read as it is: what it remembers once a repair was tried out in memory.</summary>
-    private static MachineMemory? BehindARepair(Machine machine, HistoryScope scope, DiskVolume? asked) =>
-        asked is null && Plan.For(machine, RepairTerms.Usual).Steps.Count > 0 ? MachineMemory.Of(machine, scope) : null;
+    private static WindowsMemory? BehindARepair(Machine machine, HistoryScope scope, DiskVolume? asked) =>
+        asked is null && Plan.For(machine, RepairTerms.Usual).Steps.Count > 0 ? WindowsMemory.Of(machine, scope) : null;
 }

@@ -5,7 +5,9 @@ using Keel.Cli.Views;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Rescue;
 using Keel.Core.Search;
 

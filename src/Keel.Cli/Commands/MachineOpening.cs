@@ -2,8 +2,10 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 using Keel.Core.Sticks;
 
 namespace Keel.Cli.Commands;

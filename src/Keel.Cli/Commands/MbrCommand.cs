@@ -4,7 +4,9 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 
 namespace Keel.Cli.Commands;
 

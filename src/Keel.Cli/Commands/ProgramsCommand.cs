@@ -5,7 +5,9 @@ using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Windows;
 
 namespace Keel.Cli.Commands;
@@ -69,14 +71,14 @@ internal static class ProgramsCommand
         command.SetAction(parsed =>
         {
             var output = common.OutputOf(parsed);
-            HalvingFile? file = null;
-            Halving? next = null;
+            SuspectSearchFile? file = null;
+            SuspectSearch? next = null;
             var code = writing.Run(parsed, machine =>
             {
-                file = new HalvingFile(common.OpenLogbook(parsed).Path, machine.StartDisk.Layout.Identity);
+                file = new SuspectSearchFile(common.OpenLogbook(parsed).Path, machine.StartDisk.Layout.Identity);
                 var programs = ProgramRequests.List(machine);
                 next = Next(output, file, programs, parsed.GetValue(started), parsed.GetValue(anew));
-                return PlanFor(machine, programs, next);
+                return next.PlanFor(machine, programs);
             });
             var isDone = output.Written is not null || next is { IsFound: true } && !parsed.GetValue<bool>("--preview");
             if (!isDone || next is null) return code;
@@ -88,9 +90,9 @@ internal static class ProgramsCommand
         return command;
     }
 
-    private static Halving Next(
+    private static SuspectSearch Next(
         Output output,
-        HalvingFile file,
+        SuspectSearchFile file,
         IReadOnlyList<StartupProgram> programs,
         string? started,
         bool anew)
@@ -105,14 +107,7 @@ internal static class ProgramsCommand
                     "Begin one: keel programs halve DISK");
             }
 
-            var suspects = programs
-                .Where(program => program.IsOn && !IsOfWindows(program))
-                .Select(program => program.Id)
-                .ToList();
-            return suspects.Count > 0 ? Halving.Of(suspects) : throw new RefusedException(
-                "Nothing was written.",
-                "Nothing starts by itself but Windows' own services.",
-                "Look elsewhere: 'keel history' tells what changed before the trouble began.");
+            return SuspectSearch.Among(programs);
         }
 
         if (started is null && !Output.CanAsk)
@@ -127,23 +122,4 @@ internal static class ProgramsCommand
     }
 
     private static bool HasWorked(Output output) => output.Ask("Did Windows work with those off?", "[y]es / [n]o") == 'y';
-
-    /// <summary>Services whose program lies in the folder of Windows are mostly its own, and many are needed.</summary>
-    internal static bool IsOfWindows(StartupProgram program) => program.Place == StartupPlace.Service
-        && (program.File is null || program.File.Contains(@"\System32\", StringComparison.OrdinalIgnoreCase)
-            || program.File.Contains(@"\SysWOW64\", StringComparison.OrdinalIgnoreCase));
-
-    private static Plan PlanFor(Machine machine, IReadOnlyList<StartupProgram> programs, Halving halving)
-    {
-        var off = programs.Where(program => halving.Off.Contains(program.Id)).ToList();
-        var on = programs.Where(program => halving.All.Contains(program.Id) && !halving.Off.Contains(program.Id)).ToList();
-        var summary = halving.IsFound
-            ? Remark.Of("step.halving-found", Fact.Title.Is(NameOf(halving.Suspects[0])))
-            : halving.IsNone ? Remark.Of("step.halving-none")
-            : Remark.Of("step.halving", Fact.EntryCount.Is(halving.Off.Count), Fact.SuspectCount.Is(halving.Suspects.Count));
-        return ProgramRequests.Change(machine, off, on, summary);
-    }
-
-    /// <summary>The name in an id.</summary>
-    internal static string NameOf(string id) => id[(id.LastIndexOf('|') + 1)..];
 }

@@ -1,9 +1,11 @@
 using Keel.Cli.Terminal;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 
 namespace Keel.Cli.Commands;
 
@@ -60,7 +62,7 @@ internal sealed class RecordTarget : IDisposable
     /// <param name="variables">The folder of the variables that was named; null for none.</param>
     /// <param name="commands">Spells the command that would name it.</param>
     /// <exception cref="WrongUsageException">It wrote variables in a folder that nobody named.</exception>
-    public TakeBack Work(
+    public UndoTargets Work(
         RepairRecord record,
         Func<RecordState, bool> wanted,
         bool alone,
@@ -71,7 +73,7 @@ internal sealed class RecordTarget : IDisposable
         var hasVariables = record.VariablesPart is { } part && wanted(record.Parts[part]) && (!alone || IsFolder);
         if (hasVariables && folder is null) throw NotNamed(record.Document.Variables!.Folder, commands);
         if (hasVariables && !Directory.Exists(folder)) hasVariables = false;
-        return new TakeBack(
+        return new UndoTargets(
             record,
             IsFolder && alone ? [] : elsewhere.Find(record, Disks, wanted, alone),
             hasVariables ? folder : null);

@@ -1,6 +1,7 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Wording;
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Logbook;
 
@@ -21,14 +22,14 @@ internal sealed class RecordTrust(Output output, RepairLogbook logbook)
     /// <param name="target">What was named.</param>
     /// <param name="work">What would be written.</param>
     /// <exception cref="RefusedException">It was not agreed to.</exception>
-    public void Require(RecordTarget target, TakeBack work)
+    public void Require(RecordTarget target, UndoTargets work)
     {
         if (!logbook.IsOwn(work.Record)) RequireForElsewhere(work);
         foreach (var fit in work.Fits.Where(fit => !target.Disks.Any(disk => DiskPath.IsSame(disk.Path, fit.Disk.Path))))
             RequireForUnnamed(target, fit);
     }
 
-    private void RequireForElsewhere(TakeBack work)
+    private void RequireForElsewhere(UndoTargets work)
     {
         if (EvenFromElsewhere) return;
         var record = work.Record.Document;

@@ -3,8 +3,10 @@ using Keel.Cli.Views;
 using Keel.Cli.Wording;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 
 namespace Keel.Cli.Commands;

@@ -3,7 +3,9 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 
 namespace Keel.Cli.Commands;
 

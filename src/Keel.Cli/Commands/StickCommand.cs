@@ -4,7 +4,9 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
+using Keel.Core.Machines;
 using Keel.Core.Sticks;
 
 namespace Keel.Cli.Commands;

@@ -5,6 +5,7 @@ using Keel.Cli.Wording;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Store;
 
 namespace Keel.Cli.Commands;

@@ -1,6 +1,7 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 
 namespace Keel.Cli.Commands;
 

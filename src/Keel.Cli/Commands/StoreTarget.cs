@@ -5,7 +5,9 @@ using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Store;
 
 namespace Keel.Cli.Commands;

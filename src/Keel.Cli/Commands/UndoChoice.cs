@@ -41,7 +41,7 @@ internal sealed class UndoChoice(Output output, RepairLogbook logbook, RecordTar
     /// <summary>
     /// A disk that may be another one is only written where the technician says so, by an answer or by naming the record.
     /// </summary>
-    public void AskWhereInDoubt(TakeBack work, bool yes)
+    public void AskWhereInDoubt(UndoTargets work, bool yes)
     {
         if (Record is not null || !work.Fits.Any(fit => fit.IsQuestionable)) return;
         if (yes)

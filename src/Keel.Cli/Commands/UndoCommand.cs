@@ -1,7 +1,9 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Cli.Wording;
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Logbook;
 
@@ -114,7 +116,7 @@ internal static class UndoCommand
         return 0;
     }
 
-    private static void RefuseNothing(TakeBack work)
+    private static void RefuseNothing(UndoTargets work)
     {
         if (work.Parts.Count > 0) return;
         throw new WrongUsageException(
@@ -126,12 +128,12 @@ internal static class UndoCommand
     /// <summary>What an undo puts back: a part that was written, or that is between two states.</summary>
     internal static bool IsStanding(RecordState state) => state != RecordState.Undone;
 
-    private static void ShowRanges(Consent consent, TakeBack work)
+    private static void ShowRanges(Consent consent, UndoTargets work)
     {
         foreach (var fit in work.Fits) consent.ShowRanges(fit.Disk.Path, [.. fit.Recorded.Ranges.Select(range => range.Range)]);
     }
 
-    private static RepairRecord? Carry(Output output, RepairLogbook logbook, RecordTarget target, TakeBack work)
+    private static RepairRecord? Carry(Output output, RepairLogbook logbook, RecordTarget target, UndoTargets work)
     {
         try
         {

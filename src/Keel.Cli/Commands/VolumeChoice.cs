@@ -2,6 +2,7 @@ using System.CommandLine;
 using System.Globalization;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Machines;
 
 namespace Keel.Cli.Commands;
 

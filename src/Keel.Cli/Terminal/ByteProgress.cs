@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using Keel.Cli.Wording;
 
 namespace Keel.Cli.Terminal;
 

@@ -1,5 +1,7 @@
 using Keel.Cli.Terminal;
+using Keel.Cli.Wording;
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 
 namespace Keel.Cli.Views;
 

@@ -2,6 +2,7 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Core.Chain;
 using Keel.Core.Drills;
+using Keel.Core.Machines;
 
 namespace Keel.Cli.Views;
 

@@ -3,6 +3,7 @@ using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 
 namespace Keel.Cli.Views;

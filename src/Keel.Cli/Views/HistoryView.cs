@@ -3,6 +3,7 @@ using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.History;
+using Keel.Core.Machines;
 
 namespace Keel.Cli.Views;
 
@@ -11,7 +12,7 @@ namespace Keel.Cli.Views;
 /// <param name="isAll">Whether nothing is folded.</param>
 internal sealed class HistoryView(Output output, bool isUtc, bool isAll)
 {
-    public void Show(Machine machine, MachineMemory memory)
+    public void Show(Machine machine, WindowsMemory memory)
     {
         if (output.IsJson)
         {

@@ -3,6 +3,7 @@ using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Rescue;
 using Keel.Core.Search;
 using Keel.Core.Volumes;

@@ -103,7 +103,7 @@ internal sealed class LogbookView(Output output)
     }
 
     /// <summary>In what the disks that are here differ from those of the record, and which of these are not here.</summary>
-    public void ShowDifferences(TakeBack work)
+    public void ShowDifferences(UndoTargets work)
     {
         foreach (var fit in work.Fits)
         {
@@ -119,7 +119,7 @@ internal sealed class LogbookView(Output output)
 
     /// <summary>The end of an undo; what it says was read from the disk.</summary>
     /// <param name="own">The record of what was overwritten; null where nothing else was.</param>
-    public void Undone(TakeBack work, RepairRecord? own, string path)
+    public void Undone(UndoTargets work, RepairRecord? own, string path)
     {
         if (output.IsJson)
         {
@@ -138,7 +138,7 @@ internal sealed class LogbookView(Output output)
     }
 
     /// <summary>The end of a completion.</summary>
-    public void Finished(TakeBack work)
+    public void Finished(UndoTargets work)
     {
         if (output.IsJson)
         {
@@ -155,7 +155,7 @@ internal sealed class LogbookView(Output output)
         foreach (var missing in Missing(work)) output.Message($"Note: {missing}");
     }
 
-    private static IEnumerable<string> Missing(TakeBack work)
+    private static IEnumerable<string> Missing(UndoTargets work)
     {
         var record = work.Record;
         for (var part = 0; part < record.Document.Disks.Count; part++)

@@ -5,7 +5,9 @@ using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 
 namespace Keel.Cli.Views;
 

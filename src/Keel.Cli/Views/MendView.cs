@@ -2,6 +2,7 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Core.Chain;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 
 namespace Keel.Cli.Views;

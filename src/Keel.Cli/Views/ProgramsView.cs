@@ -4,7 +4,9 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Chain;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Windows;
 
 namespace Keel.Cli.Views;
@@ -16,7 +18,7 @@ internal sealed class ProgramsView(Output output)
     public void Show(Machine machine, IReadOnlyList<StartupProgram> programs, bool all)
     {
         var numbered = programs.Select((program, index) => (Number: index + 1, Program: program))
-            .Where(one => all || !ProgramsCommand.IsOfWindows(one.Program))
+            .Where(one => all || !one.Program.IsOfWindows)
             .ToList();
         if (output.IsJson)
         {
@@ -43,11 +45,11 @@ internal sealed class ProgramsView(Output output)
     }
 
     /// <summary>What to do until the next call of a search.</summary>
-    public void TellHalving(Halving halving)
+    public void TellHalving(SuspectSearch halving)
     {
         if (halving.IsFound)
         {
-            output.Message($"Found: {ProgramsCommand.NameOf(halving.Suspects[0])}. It stays off, and all others are on again.");
+            output.Message($"Found: {halving.FirstName}. It stays off, and all others are on again.");
             return;
         }
 

@@ -3,7 +3,9 @@ using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Volumes;
 
 namespace Keel.Cli.Views;

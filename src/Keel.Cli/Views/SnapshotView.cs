@@ -4,6 +4,7 @@ using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Snapshots;
 

@@ -3,6 +3,8 @@ using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
+using Keel.Core.Machines;
 using Keel.Core.Sticks;
 using Keel.Core.Volumes;
 

@@ -1,6 +1,7 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Core.Chain;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 
 namespace Keel.Cli.Views;

@@ -3,8 +3,10 @@ using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Firmware;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 
 namespace Keel.Cli.Views;

@@ -9,7 +9,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     internal const int BlockBytes = 4096;
     private const int CompareBytes = 512;
     private const int RunBlocks = DiskChanges.RangeLimitBytes / BlockBytes;
-    private readonly BlockMemory memory = new();
+    private readonly BlockArena memory = new();
     private ImmutableSortedDictionary<long, OverlayBlock> changed = ImmutableSortedDictionary<long, OverlayBlock>.Empty;
     private int generation;
     private DiskChanges? changes;

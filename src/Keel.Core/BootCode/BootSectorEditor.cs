@@ -1,6 +1,8 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.BootCode;
 

@@ -1,5 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.BootCode;
 

@@ -1,6 +1,7 @@
 using System.Buffers.Binary;
 using Keel.Core.Blocks;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.BootCode;
 

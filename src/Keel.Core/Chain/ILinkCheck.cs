@@ -1,3 +1,5 @@
+using Keel.Core.Machines;
+
 namespace Keel.Core.Chain;
 
 /// <summary>Looks at one link of a machine's chain; changes nothing.</summary>

@@ -1,5 +1,7 @@
 using Keel.Core.Facts;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
+using Keel.Core.Rescue;
 using Keel.Core.Store;
 using Keel.Core.Windows;
 

@@ -1,4 +1,5 @@
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Chain;
 

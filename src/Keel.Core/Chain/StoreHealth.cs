@@ -1,6 +1,7 @@
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Hives;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 

@@ -1,4 +1,5 @@
 using Keel.Core.Chain.Checks;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Chain;
 

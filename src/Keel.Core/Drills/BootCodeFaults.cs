@@ -2,6 +2,7 @@ using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Drills;

@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Errors;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Drills;
 

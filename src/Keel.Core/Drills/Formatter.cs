@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 
 namespace Keel.Core.Drills;

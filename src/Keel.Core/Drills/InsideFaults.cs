@@ -1,5 +1,6 @@
-using Keel.Core.Blocks.VirtualDisks;
 using Keel.Core.Chain;
+using Keel.Core.Disks.Virtual;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Drills;

@@ -1,5 +1,6 @@
 using System.Text;
 using Keel.Core.Chain;
+using Keel.Core.Machines;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Drills;

@@ -2,6 +2,7 @@ using System.Text;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Ntfs;
 

@@ -22,7 +22,7 @@ internal static class PracticeCatalog
         var pem = reader.ReadToEnd();
         using var certificate = X509Certificate2.CreateFromPem(pem, pem);
         var list = List([.. files.Select(SHA256.HashData)], made);
-        var cms = new SignedCms(new ContentInfo(new Oid(Windows.Catalog.TrustList), list));
+        var cms = new SignedCms(new ContentInfo(new Oid(Programs.Catalog.TrustList), list));
         cms.ComputeSignature(new CmsSigner(certificate) { IncludeOption = X509IncludeOption.EndCertOnly });
         return cms.Encode();
     }
@@ -56,7 +56,7 @@ internal static class PracticeCatalog
         writer.WriteOctetString(System.Text.Encoding.Unicode.GetBytes(Convert.ToHexString(digest) + "\0"));
         using var attributes = writer.PushSetOf();
         using var attribute = writer.PushSequence();
-        writer.WriteObjectIdentifier(Windows.Catalog.IndirectData);
+        writer.WriteObjectIdentifier(Programs.Catalog.IndirectData);
         using var values = writer.PushSetOf();
         using var data = writer.PushSequence();
         using (writer.PushSequence()) writer.WriteObjectIdentifier(ProgramDataId);

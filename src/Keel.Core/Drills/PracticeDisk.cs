@@ -1,9 +1,11 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Volumes.Fat;
 
@@ -104,7 +106,7 @@ public static class PracticeDisk
             sectorBytes))
         {
             change(machine);
-            var changes = FoldedDisks.Changes(machine)[0].Changes;
+            var changes = OutermostChanges.Changes(machine)[0].Changes;
             foreach (var range in changes.Ranges)
             {
                 var bytes = new byte[range.Length];

@@ -1,6 +1,7 @@
 using System.Reflection.PortableExecutable;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -89,7 +90,7 @@ internal static class PracticeFiles
     /// <summary>
     /// Boot files of the machine's kind, copied from the installation, with their usual attributes; and a store.
     /// </summary>
-    public static void WriteBootFiles(Chain.Machine machine, DiskVolume system, PracticeSpec spec)
+    public static void WriteBootFiles(Machines.Machine machine, DiskVolume system, PracticeSpec spec)
     {
         var source = BootFileSource.Of(machine.Installations[0]);
         var contents = source
@@ -127,7 +128,7 @@ internal static class PracticeFiles
         });
     }
 
-    private static WindowsToList ToList(Chain.Machine machine, PracticeSpec spec)
+    private static WindowsToList ToList(Machines.Machine machine, PracticeSpec spec)
     {
         var windows = machine.Installations[0];
         return new WindowsToList(machine.DeviceOf(windows.Volume), @"\Windows", spec.Product, spec.Build)

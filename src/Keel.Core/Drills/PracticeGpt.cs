@@ -1,5 +1,6 @@
 using System.IO.Hashing;
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Layout;
 
 namespace Keel.Core.Drills;

@@ -1,7 +1,9 @@
 using Keel.Core.Blocks;
-using Keel.Core.Blocks.VirtualDisks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
+using Keel.Core.Disks.Virtual;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Drills;

@@ -4,9 +4,10 @@ using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Hives;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
-using Machine = Keel.Core.Chain.Machine;
+using Machine = Keel.Core.Machines.Machine;
 
 namespace Keel.Core.Drills;
 

@@ -1,4 +1,5 @@
 using Keel.Core.Chain;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Drills;
 

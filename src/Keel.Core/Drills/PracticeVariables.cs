@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 
 namespace Keel.Core.Drills;

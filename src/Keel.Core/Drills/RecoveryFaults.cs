@@ -1,4 +1,5 @@
 using Keel.Core.Chain;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;

@@ -1,6 +1,7 @@
 using Keel.Core.Chain;
 using Keel.Core.Hives;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 

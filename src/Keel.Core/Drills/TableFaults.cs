@@ -1,7 +1,9 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.Drills;
 

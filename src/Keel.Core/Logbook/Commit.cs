@@ -93,7 +93,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     /// Completes a write, or an undo, that was cut off: each part goes on in the direction in which it was going.
     /// </summary>
     /// <exception cref="RefusedException">A disk holds what is neither old nor new.</exception>
-    public void Finish(TakeBack work)
+    public void Finish(UndoTargets work)
     {
         using var targets = OpenTargets(work);
         work = work.On(targets);
@@ -111,7 +111,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     /// changed or may be another one.
     /// </summary>
     /// <exception cref="RefusedException">The disk no longer holds what the record wrote; says where.</exception>
-    public RepairRecord? Undo(TakeBack work)
+    public RepairRecord? Undo(UndoTargets work)
     {
         using var targets = OpenTargets(work);
         work = work.On(targets);
@@ -125,13 +125,13 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
 
     /// <summary>What an undo, or its completion, would be refused for; nothing is written.</summary>
     /// <exception cref="RefusedException">A disk no longer holds what the record wrote.</exception>
-    public static void Check(TakeBack work)
+    public static void Check(UndoTargets work)
     {
         if (!work.EvenIfChanged || work.Fits.Any(fit => !fit.IsSure && !fit.Stands())) RefuseIfForeign(work);
     }
 
     /// <summary>What stands there now is saved as a record of its own, then the old bytes are written.</summary>
-    private RepairRecord UndoWithRecord(TakeBack work, Targets targets)
+    private RepairRecord UndoWithRecord(UndoTargets work, Targets targets)
     {
         var old = work.Record;
         var disks = work.Fits.Select(fit => fit.Part).ToList();
@@ -159,7 +159,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
         return record;
     }
 
-    private Targets OpenTargets(TakeBack work) =>
+    private Targets OpenTargets(UndoTargets work) =>
         Targets.Open(work.Fits.Select(fit => (fit.Part, fit.Disk.Path)), work.Variables, open);
 
     /// <summary>Writes one side of the record's parts, and marks them.</summary>
@@ -303,7 +303,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
     private static IEnumerable<(int Part, DiskChange Disk)> Written(ChangeSet changes) =>
         changes.Disks.Select((disk, part) => (part, disk)).Where(one => one.disk.Changes.Any);
 
-    private static void RefuseIfForeign(TakeBack work)
+    private static void RefuseIfForeign(UndoTargets work)
     {
         const int reportLimit = 5;
         var foreign = work.Fits
@@ -320,7 +320,7 @@ public sealed class Commit(RepairLogbook logbook, Func<string, IWritableBlocks> 
                 : "It is not surely the disk of that repair, so it is left alone.");
     }
 
-    private static IEnumerable<string> ForeignVariables(TakeBack work) =>
+    private static IEnumerable<string> ForeignVariables(UndoTargets work) =>
         work.Variables is { } folder ? VariableWriting.Foreign(work.Record, folder) : [];
 
     private static RefusedException Changed(string what) => new(

@@ -1,6 +1,8 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Logbook;
 

@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Microsoft.Win32.SafeHandles;
 
 namespace Keel.Core.Logbook;

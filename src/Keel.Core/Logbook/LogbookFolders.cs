@@ -20,7 +20,7 @@ internal sealed class LogbookFolders(IStableStorage storage)
     }
 
     /// <summary>Takes away what was created here and is still empty.</summary>
-    public void TakeBack()
+    public void UndoTargets()
     {
         foreach (var folder in created.AsEnumerable().Reverse())
         {

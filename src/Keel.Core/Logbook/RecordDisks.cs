@@ -1,6 +1,8 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Logbook;
 
@@ -42,7 +44,7 @@ public sealed class RecordDisks(DiskTerms terms) : IDisposable
     private static RecordFit? Best(RepairRecord record, int part, IEnumerable<DiskSeen> disks) => disks
         .Select(disk => new RecordFit(record, part, disk))
         .Where(fit =>
-            fit.Sameness != Sameness.Other
+            fit.DiskMatch != DiskMatch.Other
                 && (fit.IsSure || record.Document.Disks.Count == 1 || fit.HasPath || fit.HasIdentity || fit.IsKnownToStand()))
         .OrderByDescending(fit => fit.IsSure).ThenByDescending(fit => fit.HasIdentity).ThenByDescending(fit => fit.HasPath)
         .FirstOrDefault();
@@ -58,7 +60,7 @@ public sealed class RecordDisks(DiskTerms terms) : IDisposable
         {
             if (TryOpen(path) is not { } disk) continue;
             var fit = new RecordFit(record, part, DiskSeen.Of(disk));
-            if (fit.IsSure || (fit.Sameness == Sameness.Possible && !fit.IsQuestionable && fit.IsKnownToStand())) return fit;
+            if (fit.IsSure || (fit.DiskMatch == DiskMatch.Possible && !fit.IsQuestionable && fit.IsKnownToStand())) return fit;
         }
 
         return null;

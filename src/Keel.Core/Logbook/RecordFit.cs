@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 
 namespace Keel.Core.Logbook;
@@ -19,7 +20,7 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
         Recorded.Ranges.Count == 0 && Record.VariablesPart is { } variables ? Record.Parts[variables] : Record.Parts[Part];
 
     /// <summary>How sure it is that this is the recorded disk, apart from its bytes.</summary>
-    public Sameness Sameness { get; } = Record.Document.Disks[Part].SamenessTo(Disk);
+    public DiskMatch DiskMatch { get; } = Record.Document.Disks[Part].SamenessTo(Disk);
 
     /// <summary>It has the path that it had.</summary>
     public bool HasPath => Recorded.Path == Disk.Path || DiskPath.IsSame(Recorded.Path, Disk.Path);
@@ -28,14 +29,14 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
     public bool HasIdentity => Recorded.HasIdentityOf(Disk);
 
     /// <summary>Without a doubt the recorded disk: the same device or file, with its own signature or GUID.</summary>
-    public bool IsSure => Sameness == Sameness.Sure && HasIdentity;
+    public bool IsSure => DiskMatch == DiskMatch.Sure && HasIdentity;
 
     /// <summary>
     /// Something speaks against its being the recorded disk, so the technician is asked. What was cut off on it is completed or
     /// taken back in any case.
     /// </summary>
     public bool IsQuestionable =>
-        !RepairRecord.IsBetween(State) && !IsSure && !(Sameness == Sameness.Possible && HasPath && HasIdentity && !IsOtherFile);
+        !RepairRecord.IsBetween(State) && !IsSure && !(DiskMatch == DiskMatch.Possible && HasPath && HasIdentity && !IsOtherFile);
 
     /// <summary>It is an image in another file than then: a copy, or another disk.</summary>
     public bool IsOtherFile => Recorded.Traits?.File is { } then && Disk.Traits.File is { } now && then != now;
@@ -62,7 +63,7 @@ public sealed record RecordFit(RepairRecord Record, int Part, DiskSeen Disk)
     /// left.</param>
     public bool IsOfThisDisk(IReadOnlyList<RecordFit> younger)
     {
-        if (Sameness == Sameness.Other || IsElsewhere) return false;
+        if (DiskMatch == DiskMatch.Other || IsElsewhere) return false;
         if (IsSameFile) return true;
         if (State == RecordState.Undone) return IsSure && HasPath && IsAsBefore();
         if (Recorded.Ranges.Count == 0) return IsSure || (HasPath && HasIdentity && !IsOtherFile);

@@ -15,7 +15,7 @@ public static class RecordSearch
     /// A disk with the identity of the one that was cut off may be another one: then something of the repair must stand on it.
     /// Only the same device or file, or one that is where it was, may be cut off before the first byte.
     /// </summary>
-    private static bool IsCutOffHere(RecordFit fit) => fit.Sameness == Sameness.Sure
+    private static bool IsCutOffHere(RecordFit fit) => fit.DiskMatch == DiskMatch.Sure
         || (fit.IsKnownToStand()
             && ((fit.HasPath && fit.HasIdentity && !fit.IsOtherFile)
                 || ((fit.HasPath || fit.HasIdentity) && fit.BeginsToStand())));
@@ -54,7 +54,7 @@ public static class RecordSearch
 
     /// <summary>The part of one record that fits a disk best; null where none can be it.</summary>
     public static RecordFit? Of(RepairRecord record, DiskSeen disk) => Fits(record, disk)
-        .Where(fit => fit.Sameness != Sameness.Other)
+        .Where(fit => fit.DiskMatch != DiskMatch.Other)
         .OrderByDescending(fit => fit.IsSure).ThenByDescending(fit => fit.HasIdentity).ThenByDescending(fit => fit.HasPath)
         .FirstOrDefault();
 
@@ -95,7 +95,7 @@ public static class RecordSearch
 
     /// <summary>Every part of every record that could be this disk, the newest first.</summary>
     private static IEnumerable<RecordFit> Fits(LogbookContents logbook, DiskSeen disk) =>
-        logbook.Records.Reverse().SelectMany(record => Fits(record, disk)).Where(fit => fit.Sameness != Sameness.Other);
+        logbook.Records.Reverse().SelectMany(record => Fits(record, disk)).Where(fit => fit.DiskMatch != DiskMatch.Other);
 
     private static IEnumerable<RecordFit> Fits(RepairRecord record, DiskSeen disk) =>
         record.Document.Disks

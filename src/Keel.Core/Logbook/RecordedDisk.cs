@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 
 namespace Keel.Core.Logbook;
 
@@ -18,14 +19,14 @@ public sealed record RecordedDisk(
     IReadOnlyList<RecordedRange> Ranges)
 {
     /// <summary>How sure it is that a disk is this one, apart from what stands on it.</summary>
-    public Sameness SamenessTo(DiskSeen disk)
+    public DiskMatch SamenessTo(DiskSeen disk)
     {
-        if (disk.Blocks.LengthBytes != LengthBytes) return Sameness.Other;
+        if (disk.Blocks.LengthBytes != LengthBytes) return DiskMatch.Other;
         return (Traits ?? DiskTraits.None).IsSameAs(disk.Traits) switch
         {
-            true => Sameness.Sure,
-            false => Sameness.Other,
-            null => Sameness.Possible
+            true => DiskMatch.Sure,
+            false => DiskMatch.Other,
+            null => DiskMatch.Possible
         };
     }
 

@@ -125,7 +125,7 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null,
         }
         catch (Exception e)
         {
-            TakeBack(own, folders);
+            UndoTargets(own, folders);
             if (e is IOException or UnauthorizedAccessException or DamagedRecordException) throw NotSaved(e);
             throw;
         }
@@ -145,12 +145,12 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null,
                 : 0)
         .DefaultIfEmpty(0).Max();
 
-    private void TakeBack(string? own, LogbookFolders folders)
+    private void UndoTargets(string? own, LogbookFolders folders)
     {
         try
         {
             if (own is not null && Directory.Exists(own)) storage.DeleteFolder(own);
-            folders.TakeBack();
+            folders.UndoTargets();
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Microsoft.Win32.SafeHandles;
 

@@ -2,6 +2,8 @@ using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
+using Keel.Core.Programs;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;

@@ -2,6 +2,7 @@ using Keel.Core.BootLists;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 

@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Mending;
 
@@ -13,7 +14,7 @@ public sealed record ChangeSet(IReadOnlyList<DiskChange> Disks, VariableChanges?
     /// <exception cref="Errors.RefusedException">A disk inside another is changed, and the volume that its file is on can't be
     ///     written.</exception>
     public static ChangeSet Of(Machine machine) => new(
-        FoldedDisks.Changes(machine),
+        OutermostChanges.Changes(machine),
         machine.Variables is { } variables && variables.Changes() is { Count: > 0 } files
             ? new VariableChanges(variables.Folder, files)
             : null);

@@ -2,6 +2,7 @@ using Keel.Core.Chain;
 using Keel.Core.Codes;
 using Keel.Core.Facts;
 using Keel.Core.History;
+using Keel.Core.Machines;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Mending;
@@ -35,7 +36,7 @@ public sealed record Diagnosis(
     public IReadOnlyList<string> Beyond => RemainingAdvice.For(Plan.Findings, Plan.Refused);
 
     /// <summary>What the machine wrote down itself about its starts; null where no Windows is found.</summary>
-    public MachineMemory? Memory { get; init; }
+    public WindowsMemory? Memory { get; init; }
 
     /// <summary>The stop that the machine noted and nobody reported, taken for what was reported; null for none.</summary>
     public StopSummary? Noted { get; init; }

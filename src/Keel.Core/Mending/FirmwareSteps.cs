@@ -2,6 +2,7 @@ using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 
 namespace Keel.Core.Mending;

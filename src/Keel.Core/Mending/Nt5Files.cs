@@ -2,6 +2,7 @@ using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 using Keel.Core.Windows.Media;

@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;

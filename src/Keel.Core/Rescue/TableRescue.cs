@@ -2,6 +2,7 @@ using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Search;
 using Keel.Core.Volumes;
 

@@ -1,6 +1,7 @@
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Search;
 using Keel.Core.Store;
 using Keel.Core.Volumes;

@@ -1,5 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
 
 namespace Keel.Core.Search;
 

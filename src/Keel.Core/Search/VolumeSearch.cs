@@ -2,6 +2,7 @@ using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Errors;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
 
 namespace Keel.Core.Search;
 

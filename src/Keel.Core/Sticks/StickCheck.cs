@@ -1,7 +1,9 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
+using Keel.Core.Programs;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 

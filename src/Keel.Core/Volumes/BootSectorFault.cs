@@ -1,4 +1,6 @@
 using Keel.Core.Blocks;
+using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.Volumes;
 

@@ -1,3 +1,5 @@
+using Keel.Core.Volumes.Ntfs;
+
 namespace Keel.Core.Volumes;
 
 /// <summary>A field of a boot sector that a file system can't be read without, or that says where something stands.</summary>

@@ -36,6 +36,11 @@ public sealed record StartupProgram(
     /// <summary>When its file was written.</summary>
     public DateTimeOffset? Written { get; init; }
 
+    /// <summary>Services whose program lies in the folder of Windows are mostly its own, and many are needed.</summary>
+    public bool IsOfWindows => Place == StartupPlace.Service
+        && (File is null || File.Contains(@"\System32\", StringComparison.OrdinalIgnoreCase)
+            || File.Contains(@"\SysWOW64\", StringComparison.OrdinalIgnoreCase));
+
     /// <summary>What tells it from all others, from one start to the next.</summary>
     public string Id => $"{Place}|{Source.Container}|{Source.Key}|{Name}";
 }

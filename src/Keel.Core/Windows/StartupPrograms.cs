@@ -2,6 +2,7 @@ using System.Text;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Hives;
+using Keel.Core.Programs;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Windows;

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Layout;
 using Keel.Tests;

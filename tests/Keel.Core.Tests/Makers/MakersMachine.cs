@@ -1,8 +1,10 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
@@ -207,7 +209,7 @@ internal sealed class MakersMachine(MakersLayout layout, Scratch scratch)
         using (var machine = Open())
         {
             change(machine);
-            foreach (var disk in FoldedDisks.Changes(machine))
+            foreach (var disk in OutermostChanges.Changes(machine))
             {
                 foreach (var range in disk.Changes.Ranges)
                 {

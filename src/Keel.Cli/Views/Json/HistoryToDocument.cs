@@ -2,13 +2,14 @@ using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Codes;
 using Keel.Core.History;
+using Keel.Core.Machines;
 
 namespace Keel.Cli.Views.Json;
 
 /// <summary>Turns a history into its JSON document.</summary>
 internal static class HistoryToDocument
 {
-    public static HistoryDocument Of(Machine machine, MachineMemory memory) => new(
+    public static HistoryDocument Of(Machine machine, WindowsMemory memory) => new(
         machine.StartDisk.Path,
         memory.Volume.Number,
         memory.Folder,

@@ -3,6 +3,7 @@ using Keel.Core.Chain;
 using Keel.Core.Facts;
 using Keel.Core.History;
 using Keel.Core.Logbook;
+using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Volumes;
 

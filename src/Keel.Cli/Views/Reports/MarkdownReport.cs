@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 
 namespace Keel.Cli.Views.Reports;
 

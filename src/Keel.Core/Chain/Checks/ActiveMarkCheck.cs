@@ -1,5 +1,6 @@
 using Keel.Core.Facts;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Chain.Checks;
 

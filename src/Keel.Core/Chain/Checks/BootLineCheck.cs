@@ -1,5 +1,6 @@
 using Keel.Core.BootLists;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;

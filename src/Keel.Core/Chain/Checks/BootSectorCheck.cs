@@ -1,9 +1,13 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.BootCode.Loading;
+using Keel.Core.Disks;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Fat;
+using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.Chain.Checks;
 

@@ -1,5 +1,6 @@
 using Keel.Core.Facts;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain.Checks;

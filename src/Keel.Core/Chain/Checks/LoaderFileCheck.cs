@@ -1,8 +1,11 @@
 using System.Reflection.PortableExecutable;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
+using Keel.Core.Programs;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
+using Machine = Keel.Core.Machines.Machine;
 
 namespace Keel.Core.Chain.Checks;
 
@@ -111,7 +114,7 @@ internal sealed class LoaderFileCheck : ILinkCheck
                 FilePlace.Of(volume, path))
             : null;
 
-    private static IEnumerable<Finding> Unread(Machine machine) => (machine.Surface?.Remaining(machine) ?? [])
+    private static IEnumerable<Finding> Unread(Machine machine) => (machine.StartFileScan?.Remaining(machine) ?? [])
         .GroupBy(failure => failure.File)
         .Select(group => Unreadable.At(
             group.Key,

@@ -1,4 +1,5 @@
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 
 namespace Keel.Core.Chain.Checks;

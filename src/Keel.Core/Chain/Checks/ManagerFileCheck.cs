@@ -1,8 +1,11 @@
 using Keel.Core.BootCode;
 using Keel.Core.BootCode.Loading;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
+using Keel.Core.Programs;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Ntfs;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;

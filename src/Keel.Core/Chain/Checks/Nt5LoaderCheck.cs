@@ -3,6 +3,7 @@ using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.BootCode.Loading;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain.Checks;

@@ -1,5 +1,6 @@
 using Keel.Core.Errors;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 
 namespace Keel.Core.Chain.Checks;

@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.Facts;
 using Keel.Core.Hives;
+using Keel.Core.Machines;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;

@@ -1,6 +1,7 @@
 using Keel.Core.BootCode;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
 

@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Mending.Remedies;
 

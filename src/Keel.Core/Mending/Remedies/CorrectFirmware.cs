@@ -2,6 +2,7 @@ using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Firmware;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Mending.Remedies;
 

@@ -5,6 +5,7 @@ using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Hives;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 

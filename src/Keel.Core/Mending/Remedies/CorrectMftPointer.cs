@@ -2,7 +2,9 @@ using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.Mending.Remedies;
 

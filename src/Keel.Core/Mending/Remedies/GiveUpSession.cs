@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Store;
 
 namespace Keel.Core.Mending.Remedies;

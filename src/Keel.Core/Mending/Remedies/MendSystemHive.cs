@@ -2,6 +2,8 @@ using System.Globalization;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
+using Keel.Core.Requests;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 

@@ -1,6 +1,7 @@
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
+using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
 using Keel.Core.Windows;

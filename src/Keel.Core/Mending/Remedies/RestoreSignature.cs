@@ -2,6 +2,7 @@ using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Mending.Remedies;
 

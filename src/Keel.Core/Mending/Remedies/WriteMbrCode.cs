@@ -4,6 +4,7 @@ using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
+using Keel.Core.Machines;
 
 namespace Keel.Core.Mending.Remedies;
 

@@ -1,4 +1,0 @@
-namespace Keel.Core.Blocks.VirtualDisks;
-
-/// <summary>Fills a buffer from a place of a file, in bytes.</summary>
-internal delegate void ReadAction(long offsetBytes, Span<byte> buffer);

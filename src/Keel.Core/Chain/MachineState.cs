@@ -1,6 +1,0 @@
-using Keel.Core.Blocks;
-
-namespace Keel.Core.Chain;
-
-/// <summary>What had changed in a machine's overlays at one moment.</summary>
-internal sealed record MachineState(IReadOnlyList<OverlayState> Disks, IReadOnlyDictionary<string, byte[]?>? Variables);

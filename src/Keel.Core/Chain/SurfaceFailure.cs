@@ -1,6 +1,0 @@
-namespace Keel.Core.Chain;
-
-/// <summary>A block of a file that the disk does not give.</summary>
-/// <param name="File">The file that could not be read.</param>
-/// <param name="OffsetBytes">From the start of the file.</param>
-public sealed record SurfaceFailure(FilePlace File, long OffsetBytes);
