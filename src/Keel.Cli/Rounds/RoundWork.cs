@@ -1,7 +1,6 @@
 using System.Diagnostics;
 using System.Runtime.InteropServices;
 using System.Text.Json;
-using Keel.Cli.Commands;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Blocks;

@@ -1,5 +1,4 @@
 using System.Globalization;
-using Keel.Cli.Commands;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;

@@ -1,7 +1,6 @@
 using System.Collections;
 using System.Globalization;
 using System.Text;
-using Keel.Cli.Terminal;
 using Keel.Core.Facts;
 
 namespace Keel.Cli.Wording;

@@ -1,4 +1,3 @@
-using Keel.Cli.Commands;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
