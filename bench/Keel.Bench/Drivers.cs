@@ -1,4 +1,3 @@
-using Keel.Core.Chain;
 using Keel.Core.Hives;
 using Keel.Core.Machines;
 using Keel.Core.Volumes;

@@ -1,6 +1,5 @@
 using System.Diagnostics;
 using System.Globalization;
-using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;

@@ -1,9 +1,7 @@
 using System.Security.Cryptography;
-using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Disks;
 using Keel.Core.Drills;
-using Keel.Core.Errors;
 using Keel.Core.Firmware;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;

@@ -1,7 +1,6 @@
 using System.Text.RegularExpressions;
 using Keel.Core.Drills;
 using Keel.Core.Store;
-using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 

@@ -5,7 +5,6 @@ using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Requests;
 using Keel.Core.Store;
-using Keel.Core.Volumes;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

@@ -1,7 +1,5 @@
-using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.BootCode.Loading;
-using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Machines;
 using Keel.Core.Volumes;

@@ -1,10 +1,8 @@
 using Keel.Core.BootCode;
 using Keel.Core.BootCode.Loading;
-using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Machines;
-using Keel.Core.Volumes;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

@@ -2,14 +2,12 @@ using System.Buffers.Binary;
 using System.Diagnostics;
 using System.Text;
 using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Hives;
 using Keel.Core.Machines;
 using Keel.Core.Programs;
 using Keel.Core.Volumes;
-using Keel.Core.Windows;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

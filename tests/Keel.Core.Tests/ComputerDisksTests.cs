@@ -1,4 +1,3 @@
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 using Keel.Tests;
 

@@ -1,5 +1,4 @@
 using CsCheck;
-using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
 using Keel.Core.Machines;

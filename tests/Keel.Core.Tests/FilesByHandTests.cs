@@ -1,7 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Machines;
-using Keel.Core.Mending;
 using Keel.Core.Requests;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;

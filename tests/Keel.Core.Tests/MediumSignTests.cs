@@ -3,7 +3,6 @@ using Keel.Core.Drills;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Store;
-using Keel.Core.Volumes;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

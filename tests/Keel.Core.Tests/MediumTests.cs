@@ -2,7 +2,6 @@ using System.Text;
 using CsCheck;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
-using Keel.Core.Windows;
 using Keel.Core.Windows.Media;
 using Keel.Tests;
 

@@ -2,7 +2,6 @@ using System.Reflection.PortableExecutable;
 using Keel.Core.Blocks;
 using Keel.Core.Drills;
 using Keel.Core.Programs;
-using Keel.Core.Windows;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

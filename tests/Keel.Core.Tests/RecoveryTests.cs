@@ -8,7 +8,6 @@ using Keel.Core.Programs;
 using Keel.Core.Requests;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
-using Keel.Core.Windows;
 
 namespace Keel.Core.Tests;
 

@@ -10,7 +10,6 @@ using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Programs;
 using Keel.Core.Store;
-using Keel.Core.Windows;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;

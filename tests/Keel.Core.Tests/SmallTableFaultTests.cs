@@ -1,4 +1,3 @@
-using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Drills;
 using Keel.Core.Errors;

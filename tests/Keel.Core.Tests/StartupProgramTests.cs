@@ -1,7 +1,6 @@
 using System.Text;
 using CsCheck;
 using Keel.Core.Chain;
-using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Hives;
 using Keel.Core.Layout;

@@ -2,7 +2,6 @@ using CsCheck;
 using Keel.Core.Blocks;
 using Keel.Core.Disks;
 using Keel.Core.Search;
-using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes.Ntfs;
 using Keel.Tests;

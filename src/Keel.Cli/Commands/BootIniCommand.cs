@@ -1,10 +1,8 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
-using Keel.Core.BootLists;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
-using Keel.Core.Mending;
 using Keel.Core.Requests;
 
 namespace Keel.Cli.Commands;

@@ -1,6 +1,5 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
-using Keel.Core.Chain;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;
 

@@ -1,6 +1,5 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 
 namespace Keel.Cli.Commands;

@@ -1,5 +1,4 @@
 using System.CommandLine;
-using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Chain;
 using Keel.Core.Errors;

@@ -1,7 +1,5 @@
 using System.CommandLine;
-using Keel.Cli.Terminal;
 using Keel.Cli.Views;
-using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.History;
 using Keel.Core.Machines;

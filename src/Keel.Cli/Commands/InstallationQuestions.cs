@@ -1,5 +1,4 @@
 using Keel.Cli.Terminal;
-using Keel.Core.Chain;
 using Keel.Core.Windows;
 
 namespace Keel.Cli.Commands;

@@ -6,7 +6,6 @@ using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
 using Keel.Core.Machines;
-using Keel.Core.Mending;
 using Keel.Core.Requests;
 using Keel.Core.Rescue;
 using Keel.Core.Search;

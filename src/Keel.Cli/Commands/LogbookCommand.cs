@@ -1,8 +1,6 @@
 using System.CommandLine;
-using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Cli.Wording;
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Logbook;

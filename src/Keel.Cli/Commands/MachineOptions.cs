@@ -1,5 +1,4 @@
 using System.CommandLine;
-using Keel.Core.Chain;
 using Keel.Core.Machines;
 
 namespace Keel.Cli.Commands;

@@ -1,8 +1,6 @@
 using System.CommandLine;
 using System.Globalization;
-using Keel.Cli.Terminal;
 using Keel.Cli.Views;
-using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Machines;
 using Keel.Core.Mending;

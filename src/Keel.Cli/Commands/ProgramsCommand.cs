@@ -1,12 +1,8 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
-using Keel.Core.Chain;
 using Keel.Core.Errors;
-using Keel.Core.Facts;
 using Keel.Core.Logbook;
-using Keel.Core.Machines;
-using Keel.Core.Mending;
 using Keel.Core.Requests;
 using Keel.Core.Windows;
 

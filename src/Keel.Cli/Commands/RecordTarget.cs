@@ -1,6 +1,4 @@
 using Keel.Cli.Terminal;
-using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;

@@ -1,7 +1,6 @@
 using System.CommandLine;
 using Keel.Cli.Rounds;
 using Keel.Cli.Terminal;
-using Keel.Cli.Views;
 using Keel.Cli.Views.Reports;
 using Keel.Core.Errors;
 using Keel.Core.Volumes;

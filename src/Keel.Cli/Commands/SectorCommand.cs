@@ -1,8 +1,6 @@
 using System.CommandLine;
-using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Requests;

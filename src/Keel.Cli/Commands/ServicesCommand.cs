@@ -1,7 +1,5 @@
 using System.CommandLine;
-using Keel.Cli.Terminal;
 using Keel.Cli.Views;
-using Keel.Core.Mending;
 using Keel.Core.Requests;
 using Keel.Core.Windows;
 

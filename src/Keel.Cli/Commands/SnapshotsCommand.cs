@@ -3,7 +3,6 @@ using Keel.Cli.Views;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Machines;
-using Keel.Core.Mending;
 using Keel.Core.Requests;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Snapshots;

@@ -3,7 +3,6 @@ using System.Diagnostics;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Machines;

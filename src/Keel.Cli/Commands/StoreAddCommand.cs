@@ -1,12 +1,9 @@
 using System.CommandLine;
 using Keel.Cli.Wording;
-using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
-using Keel.Core.Mending;
 using Keel.Core.Requests;
 using Keel.Core.Store;
 using Keel.Core.Volumes;

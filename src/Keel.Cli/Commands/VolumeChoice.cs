@@ -1,6 +1,5 @@
 using System.CommandLine;
 using System.Globalization;
-using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Machines;
 

@@ -1,7 +1,6 @@
 using System.Text;
 using System.Text.Json;
 using Keel.Cli.Views.Json;
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Microsoft.Win32.SafeHandles;

@@ -1,5 +1,4 @@
 using System.Text;
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 

@@ -2,7 +2,6 @@ using System.Diagnostics;
 using System.Globalization;
 using Keel.Cli.Rounds;
 using Keel.Cli.Terminal;
-using Keel.Cli.Views;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 

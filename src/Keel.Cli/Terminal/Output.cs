@@ -1,6 +1,5 @@
 using System.Text;
 using Keel.Cli.Wording;
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Spectre.Console;

@@ -1,6 +1,5 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Wording;
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 
 namespace Keel.Cli.Views;

@@ -2,7 +2,6 @@ using System.Globalization;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 
 namespace Keel.Cli.Views;

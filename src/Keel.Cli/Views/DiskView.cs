@@ -1,6 +1,4 @@
-using Keel.Cli.Terminal;
 using Keel.Cli.Wording;
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 
 namespace Keel.Cli.Views;

@@ -1,7 +1,6 @@
 using System.Globalization;
 using Keel.Cli.Wording;
 using Keel.Core.Codes;
-using Keel.Core.Facts;
 using Keel.Core.History;
 
 namespace Keel.Cli.Views;

@@ -6,7 +6,6 @@ using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Layout;
 using Keel.Core.Machines;
-using Keel.Core.Mending;
 using Keel.Core.Requests;
 
 namespace Keel.Cli.Views;

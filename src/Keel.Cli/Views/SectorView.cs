@@ -2,9 +2,7 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Machines;
-using Keel.Core.Mending;
 using Keel.Core.Requests;
 using Keel.Core.Volumes;
 

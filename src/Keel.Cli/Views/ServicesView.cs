@@ -1,6 +1,5 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
-using Keel.Core.Chain;
 using Keel.Core.Machines;
 using Keel.Core.Windows;
 

@@ -2,7 +2,6 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Disks;
 using Keel.Core.Machines;
 using Keel.Core.Sticks;

@@ -1,5 +1,4 @@
 using Keel.Core.Blocks;
-using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes.Ntfs;
 

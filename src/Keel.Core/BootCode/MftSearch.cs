@@ -1,6 +1,5 @@
 using System.Buffers.Binary;
 using Keel.Core.Blocks;
-using Keel.Core.Volumes;
 using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.BootCode;

@@ -3,7 +3,6 @@ using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Programs;
-using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 

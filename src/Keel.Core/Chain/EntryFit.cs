@@ -1,5 +1,4 @@
 using Keel.Core.Machines;
-using Keel.Core.Programs;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;

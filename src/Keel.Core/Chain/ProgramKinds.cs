@@ -1,6 +1,5 @@
 using Keel.Core.Machines;
 using Keel.Core.Programs;
-using Keel.Core.Windows;
 
 namespace Keel.Core.Chain;
 

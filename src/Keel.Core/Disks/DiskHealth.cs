@@ -1,6 +1,5 @@
 using System.Globalization;
 using System.Text.Json;
-using Keel.Core.Blocks;
 
 namespace Keel.Core.Disks;
 

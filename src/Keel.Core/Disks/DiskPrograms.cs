@@ -1,5 +1,4 @@
 using System.Diagnostics;
-using Keel.Core.Blocks;
 using Keel.Core.Errors;
 
 namespace Keel.Core.Disks;

@@ -1,6 +1,5 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Layout;
 using Keel.Core.Machines;
 using Keel.Core.Volumes;

@@ -1,4 +1,3 @@
-using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Machines;
 

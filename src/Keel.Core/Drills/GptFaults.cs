@@ -1,5 +1,4 @@
 using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Machines;
 
 namespace Keel.Core.Drills;

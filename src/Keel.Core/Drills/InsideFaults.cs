@@ -1,4 +1,3 @@
-using Keel.Core.Chain;
 using Keel.Core.Disks.Virtual;
 using Keel.Core.Machines;
 using Keel.Core.Volumes;

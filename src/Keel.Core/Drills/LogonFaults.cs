@@ -1,5 +1,4 @@
 using System.Text;
-using Keel.Core.Chain;
 using Keel.Core.Machines;
 using Keel.Core.Windows;
 

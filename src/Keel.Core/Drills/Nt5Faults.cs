@@ -1,6 +1,5 @@
 using System.Text;
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Machines;
 using Keel.Core.Volumes;

@@ -1,5 +1,4 @@
 using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Disks;
 using Keel.Core.Disks.Virtual;
 using Keel.Core.Layout;

@@ -1,7 +1,6 @@
 using System.Reflection.PortableExecutable;
 using System.Text;
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Hives;
 using Keel.Core.Machines;

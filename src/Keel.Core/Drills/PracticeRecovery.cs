@@ -1,7 +1,5 @@
 using System.Text;
 using Keel.Core.Blocks;
-using Keel.Core.Chain;
-using Keel.Core.Layout;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 

@@ -1,4 +1,3 @@
-using Keel.Core.Chain;
 using Keel.Core.Machines;
 
 namespace Keel.Core.Drills;

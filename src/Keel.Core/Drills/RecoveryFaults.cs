@@ -2,7 +2,6 @@ using Keel.Core.Chain;
 using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
-using Keel.Core.Windows;
 
 namespace Keel.Core.Drills;
 

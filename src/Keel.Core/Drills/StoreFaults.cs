@@ -1,4 +1,3 @@
-using Keel.Core.Chain;
 using Keel.Core.Hives;
 using Keel.Core.Layout;
 using Keel.Core.Machines;

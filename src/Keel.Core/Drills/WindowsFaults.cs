@@ -1,12 +1,10 @@
 using System.Buffers.Binary;
 using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Hives;
 using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Ntfs;
-using Keel.Core.Windows;
 using Processor = System.Reflection.PortableExecutable.Machine;
 using Subsystem = System.Reflection.PortableExecutable.Subsystem;
 

@@ -1,4 +1,3 @@
-using System.Buffers.Binary;
 using System.IO.Hashing;
 using System.Runtime.CompilerServices;
 using Keel.Core.Blocks;

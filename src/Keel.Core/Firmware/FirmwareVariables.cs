@@ -1,5 +1,4 @@
 using System.Buffers.Binary;
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 

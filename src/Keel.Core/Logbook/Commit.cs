@@ -1,7 +1,6 @@
 using System.Runtime.ExceptionServices;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
-using Keel.Core.Firmware;
 using Keel.Core.Mending;
 
 namespace Keel.Core.Logbook;

@@ -1,4 +1,3 @@
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 
 namespace Keel.Core.Logbook;

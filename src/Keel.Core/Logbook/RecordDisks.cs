@@ -1,5 +1,3 @@
-using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Machines;

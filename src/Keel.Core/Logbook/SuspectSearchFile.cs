@@ -1,9 +1,7 @@
 using System.Text;
-using Keel.Core.Blocks;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
-using Keel.Core.Mending;
 using Keel.Core.Requests;
 
 namespace Keel.Core.Logbook;

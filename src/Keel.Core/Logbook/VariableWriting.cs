@@ -1,6 +1,5 @@
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
-using Keel.Core.Mending;
 
 namespace Keel.Core.Logbook;
 

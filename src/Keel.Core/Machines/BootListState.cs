@@ -2,7 +2,6 @@ using System.Text;
 using Keel.Core.BootLists;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
-using Keel.Core.Hives;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 

@@ -1,5 +1,4 @@
 using Keel.Core.Blocks;
-using Keel.Core.Chain.Checks;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;

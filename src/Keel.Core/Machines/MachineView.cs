@@ -1,7 +1,5 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
-using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 

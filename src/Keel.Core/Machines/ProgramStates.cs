@@ -1,10 +1,8 @@
 using Keel.Core.Blocks;
-using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Programs;
 using Keel.Core.Volumes;
-using Keel.Core.Windows;
 
 namespace Keel.Core.Machines;
 

@@ -1,7 +1,6 @@
 using System.Security.Cryptography;
 using Keel.Core.Errors;
 using Keel.Core.Programs;
-using Keel.Core.Windows;
 
 namespace Keel.Core.Machines;
 

@@ -1,7 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Programs;
-using Keel.Core.Store;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Machines;

@@ -1,4 +1,3 @@
-using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
 

@@ -1,5 +1,4 @@
 using Keel.Core.BootLists;
-using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Machines;

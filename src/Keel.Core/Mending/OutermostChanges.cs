@@ -1,5 +1,3 @@
-using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Machines;
 
 namespace Keel.Core.Mending;

@@ -1,6 +1,5 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
-using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Layout;

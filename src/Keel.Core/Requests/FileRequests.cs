@@ -6,7 +6,6 @@ using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
-using Keel.Core.Volumes.Fat;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Requests;

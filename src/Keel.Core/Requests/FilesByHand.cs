@@ -1,10 +1,8 @@
 using Keel.Core.Chain;
-using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
-using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 

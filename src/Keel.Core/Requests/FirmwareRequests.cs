@@ -1,7 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
-using Keel.Core.Firmware;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Store;

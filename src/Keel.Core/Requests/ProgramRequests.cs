@@ -2,7 +2,6 @@ using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
-using Keel.Core.Hives;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Volumes;

@@ -1,4 +1,3 @@
-using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
@@ -6,7 +5,6 @@ using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Mending.Remedies;
 using Keel.Core.Rescue;
-using Keel.Core.Volumes;
 
 namespace Keel.Core.Requests;
 

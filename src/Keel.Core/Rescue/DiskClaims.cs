@@ -1,5 +1,3 @@
-using Keel.Core.Chain;
-using Keel.Core.Layout;
 using Keel.Core.Store;
 using Keel.Core.Windows;
 

@@ -1,10 +1,8 @@
 using Keel.Core.Blocks;
-using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Layout;
 using Keel.Core.Machines;
 using Keel.Core.Search;
-using Keel.Core.Volumes;
 
 namespace Keel.Core.Rescue;
 

@@ -1,7 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Layout;
-using Keel.Core.Volumes;
 using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes.Ntfs;
 

@@ -5,7 +5,6 @@ using Keel.Core.Facts;
 using Keel.Core.Layout;
 using Keel.Core.Programs;
 using Keel.Core.Volumes;
-using Keel.Core.Windows;
 
 namespace Keel.Core.Sticks;
 

@@ -1,4 +1,3 @@
-using Keel.Core.Layout;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Store;

@@ -1,5 +1,4 @@
 using Keel.Core.Errors;
-using Keel.Core.Layout;
 
 namespace Keel.Core.Store;
 

@@ -1,6 +1,3 @@
-using Keel.Core.Blocks;
-using Keel.Core.Errors;
-using Keel.Core.Hives;
 using Keel.Core.Volumes;
 
 namespace Keel.Core.Windows;

@@ -1,6 +1,5 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
-using Keel.Core.Layout;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 

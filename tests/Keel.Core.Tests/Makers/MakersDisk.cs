@@ -1,5 +1,4 @@
 using System.Globalization;
-using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Disks;
 using Keel.Core.Drills;

@@ -1,6 +1,5 @@
 using System.Globalization;
 using System.Text;
-using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Cli.Wording;
 

@@ -1,7 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.BootCode.Loading;
-using Keel.Core.Disks;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Store;

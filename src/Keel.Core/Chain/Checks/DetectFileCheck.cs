@@ -1,7 +1,6 @@
 using Keel.Core.Blocks;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
-using Keel.Core.Volumes;
 
 namespace Keel.Core.Chain.Checks;
 

@@ -1,9 +1,7 @@
 using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Programs;
-using Keel.Core.Store;
 using Keel.Core.Volumes;
-using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;
 

@@ -4,7 +4,6 @@ using Keel.Core.Machines;
 using Keel.Core.Programs;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
-using Keel.Core.Windows;
 using Machine = Keel.Core.Machines.Machine;
 
 namespace Keel.Core.Chain.Checks;

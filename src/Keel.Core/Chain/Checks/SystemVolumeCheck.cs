@@ -1,9 +1,4 @@
-using Keel.Core.BootCode;
-using Keel.Core.Errors;
-using Keel.Core.Facts;
 using Keel.Core.Machines;
-using Keel.Core.Volumes;
-using Keel.Core.Volumes.Fat;
 
 namespace Keel.Core.Chain.Checks;
 

@@ -1,6 +1,5 @@
 using Keel.Core.Facts;
 using Keel.Core.Machines;
-using Keel.Core.Programs;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;

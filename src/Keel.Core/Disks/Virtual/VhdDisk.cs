@@ -1,6 +1,5 @@
 using System.Runtime.InteropServices;
 using Keel.Core.Blocks;
-using Keel.Core.Errors;
 
 namespace Keel.Core.Disks.Virtual;
 

@@ -1,5 +1,4 @@
 using System.Runtime.InteropServices;
-using Keel.Core.Blocks;
 
 namespace Keel.Core.Disks.Virtual;
 

@@ -1,10 +1,7 @@
 using System.Text;
-using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
-using Keel.Core.Errors;
 using Keel.Core.Facts;
-using Keel.Core.Hives;
 using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;

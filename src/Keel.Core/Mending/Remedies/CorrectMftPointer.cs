@@ -3,7 +3,6 @@ using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
-using Keel.Core.Volumes;
 using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.Mending.Remedies;

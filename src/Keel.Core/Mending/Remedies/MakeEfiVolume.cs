@@ -2,7 +2,6 @@ using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
-using Keel.Core.Disks;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
 using Keel.Core.Machines;

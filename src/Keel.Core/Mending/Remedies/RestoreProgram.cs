@@ -5,7 +5,6 @@ using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Programs;
-using Keel.Core.Requests;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 using Processor = System.Reflection.PortableExecutable.Machine;

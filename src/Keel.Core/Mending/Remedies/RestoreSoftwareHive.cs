@@ -2,7 +2,6 @@ using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
-using Keel.Core.Requests;
 using Keel.Core.Windows;
 
 namespace Keel.Core.Mending.Remedies;

@@ -3,11 +3,10 @@ using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Hives;
 using Keel.Core.Machines;
-using Keel.Core.Mending;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 
-namespace Keel.Core.Requests;
+namespace Keel.Core.Mending;
 
 /// <summary>Brings a hive back from the youngest sound copy: a kept one, or one in a snapshot of the volume.</summary>
 internal static class HiveReturn
