@@ -6,9 +6,6 @@ namespace Keel.Cli.Wording;
 /// <summary>The sentences of a report: for somebody who never saw a boot chain.</summary>
 internal static class ReportWords
 {
-    /// <summary>How a line begins that says what a repair loses.</summary>
-    public const string LostMark = "LOST";
-
     /// <summary>The verdict in one sentence.</summary>
     public static string Verdict(Diagnosis diagnosis, Diagnosis? after, bool wasMended)
     {
@@ -54,9 +51,7 @@ internal static class ReportWords
             yield return "Nothing was changed on the disk so far.";
         }
 
-        if (plan.Steps.SelectMany(step => step.Details).Any(detail => Words.Of(detail.Says).StartsWith(
-            LostMark,
-            StringComparison.Ordinal)))
+        if (plan.Steps.Any(step => step.Loss.HasFlag(Loss.Settings)))
         {
             yield return "A part came from an older copy: changes made to the machine since then may be missing. "
                 + "The list of steps says from when it is.";

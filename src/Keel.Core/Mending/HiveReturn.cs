@@ -56,21 +56,21 @@ internal static class HiveReturn
     public static Attempt Apply(StartedWindows windows, string path, HiveCopy copy, Finding finding, Remark lost)
     {
         var until = WrittenWhen(windows.Files, path);
-        var lines = new List<Remark>();
+        var lines = new List<StepDetail>();
         var folder = VolumeExtensions.FolderOf(path);
         var usual = VolumeExtensions.NameOf(path);
         var name = windows.Files.List(folder)
             .FirstOrDefault(file => file.Name.Equals(usual, StringComparison.OrdinalIgnoreCase))?.Name ?? usual;
         windows.Volume.Edit(files =>
         {
-            lines.AddRange(StoreRebuild.SetAside(files, path));
+            lines.AddRange(StoreRebuild.SetAside(files, path).Select(line => new StepDetail(line)));
             files.WriteFile($@"{folder}\{name}", copy.Bytes);
         });
         KnownFact[] from = copy.Taken is { } time ? [Fact.Written.Is(time)] : [];
         lines.Add(Remark.Of(
             "line.hive-copy",
             [Fact.Path.Is(path), Fact.Volume.Is(windows.Volume.Ref), Fact.SizeBytes.Is(copy.Bytes.Length), .. from]));
-        lines.Add(lost.With(until is { } last ? [.. from, Fact.LastWritten.Is(last)] : from));
+        lines.Add(StepDetail.Lost(Loss.Settings, lost.With(until is { } last ? [.. from, Fact.LastWritten.Is(last)] : from)));
         return Attempt.Done(new Step(finding.Link, finding.Id, Summary(windows, usual, copy, from), lines));
     }
 

@@ -8,5 +8,11 @@ internal interface IRemedy
 {
     IReadOnlyList<FindingKind> Mends { get; }
 
+    /// <summary>
+    /// Whether its steps may be taken without anybody reading them, as long as they lose nothing and guess nothing: it puts back
+    /// what was there beyond doubt.
+    /// </summary>
+    bool MayBeUnread => false;
+
     Attempt Apply(Machine machine, Finding finding, RepairTerms terms);
 }

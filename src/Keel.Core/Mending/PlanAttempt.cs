@@ -58,11 +58,12 @@ internal static class PlanAttempt
     {
         try
         {
-            var attempt = AllRemedies.For(finding)!.Apply(machine, finding, terms);
+            var remedy = AllRemedies.For(finding)!;
+            var attempt = remedy.Apply(machine, finding, terms);
 
             // What would be written over has to be read, or there is no way back.
             foreach (var disk in machine.Disks) _ = disk.Overlay.Changes();
-            return attempt;
+            return attempt with { Step = attempt.Step is { } step ? step with { MayBeUnread = remedy.MayBeUnread } : null };
         }
         catch (KeelException e)
         {

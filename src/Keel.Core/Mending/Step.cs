@@ -19,6 +19,15 @@ public sealed record Step(Link Link, string FindingId, Remark Summary, IReadOnly
     /// <summary>By what it is agreed to.</summary>
     public StepConsent Consent { get; init; }
 
+    /// <summary>What it loses.</summary>
+    public Loss Loss => Details.Aggregate(Loss.None, (loss, detail) => loss | detail.Loss);
+
+    /// <summary>Whether it guesses, or rests on something that only people can know: such a step is read first.</summary>
+    public bool IsGuess { get; init; }
+
+    /// <summary>Whether it may be taken without anybody reading it: only where its remedy says so, and nothing is lost.</summary>
+    public bool MayBeUnread { get; init; }
+
     /// <summary>Whether it makes a new file system.</summary>
     public bool MakesFileSystem => Consent == StepConsent.NewFileSystem;
 

@@ -9,7 +9,7 @@ namespace Keel.Core.Mending;
 internal static class VolumeFormat
 {
     /// <summary>Formats a volume; what that loses is said by <paramref name="lost"/>.</summary>
-    public static Step Of(DiskVolume system, string label, uint serial, IEnumerable<Remark> lost, string id)
+    public static Step Of(DiskVolume system, string label, uint serial, IEnumerable<StepDetail> lost, string id)
     {
         var hidden = (uint)(system.Partition.Range.Start / system.Blocks.SectorBytes);
         var kind = FatFormat.Format(system.Blocks, label, serial, hidden);

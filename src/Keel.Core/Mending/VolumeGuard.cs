@@ -61,14 +61,13 @@ internal static class VolumeGuard
         .Select(installation => installation.Volume)
         .FirstOrDefault(volume => volume.Files is { } files && WindowsVolumeHealth.IsHibernated(files));
 
-    private static Step WithUnclean(Step step, IEnumerable<DiskVolume> touched) => step with
+    /// <summary>Whether Windows' own check would agree with what is on an unclean volume, nobody knows.</summary>
+    private static Step WithUnclean(Step step, IEnumerable<DiskVolume> touched)
     {
-        Details =
-        [
-            .. step.Details,
-            .. touched
-                .Where(volume => volume.Files is NtfsVolume { IsDirty: true })
-                .Select(volume => new StepDetail(Remark.Of("line.volume-unclean", Fact.Volume.Is(volume.Ref))))
-        ]
-    };
+        var lines = touched
+            .Where(volume => volume.Files is NtfsVolume { IsDirty: true })
+            .Select(volume => new StepDetail(Remark.Of("line.volume-unclean", Fact.Volume.Is(volume.Ref))))
+            .ToList();
+        return lines.Count == 0 ? step : step with { Details = [.. step.Details, .. lines], IsGuess = true };
+    }
 }

@@ -162,9 +162,9 @@ public static class FileRequests
     }
 
     /// <summary>What a format would take: a line for each file at first, then their number.</summary>
-    private static List<Remark> Lost(DiskVolume volume)
+    private static List<StepDetail> Lost(DiskVolume volume)
     {
-        if (volume.Files is not { } files) return [Remark.Of("line.loss-unknown")];
+        if (volume.Files is not { } files) return [StepDetail.Lost(Loss.Files, Remark.Of("line.loss-unknown"))];
         var paths = new List<string>();
         var unread = false;
         try
@@ -179,9 +179,10 @@ public static class FileRequests
         if (paths.Count == 0 && !unread) return [Remark.Of("line.nothing-lost")];
         var own = paths.Count(IsOfWindows);
         var others = paths.Where(path => !IsOfWindows(path)).ToList();
-        var lines = others.Take(LostShown).Select(path => Remark.Of("line.lost", Fact.Path.Is(path))).ToList();
-        if (others.Count > LostShown) lines.Add(Remark.Of("line.lost-more", Fact.FileCount.Is(others.Count - LostShown)));
-        if (unread) lines.Add(Remark.Of("line.lost-unread"));
+        var lost = others.Take(LostShown).Select(path => Remark.Of("line.lost", Fact.Path.Is(path))).ToList();
+        if (others.Count > LostShown) lost.Add(Remark.Of("line.lost-more", Fact.FileCount.Is(others.Count - LostShown)));
+        if (unread) lost.Add(Remark.Of("line.lost-unread"));
+        var lines = lost.ConvertAll(line => StepDetail.Lost(Loss.Files, line));
         if (own > 0) lines.Add(Remark.Of("line.own-deleted", Fact.FileCount.Is(own)));
         return lines;
     }

@@ -1,5 +1,6 @@
 #pragma warning disable MA0048 // one file for the documents of docs/json.md, which are read together
 using System.Text.Json.Nodes;
+using System.Text.Json.Serialization;
 using Keel.Core.Codes;
 
 namespace Keel.Cli.Views.Json;
@@ -138,7 +139,12 @@ internal sealed record StepDocument(
     JsonObject Facts,
     IReadOnlyList<LineDocument> Lines);
 
-internal sealed record LineDocument(string Kind, string Text, JsonObject Facts);
+internal sealed record LineDocument(string Kind, string Text, JsonObject Facts)
+{
+    /// <summary>files, settings or session, where the line says that such are lost; not written otherwise.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public string? Loss { get; init; }
+}
 
 internal sealed record RefusalDocument(string Finding, string Link, string Why, string Todo, string Reason, JsonObject Facts);
 

@@ -131,8 +131,13 @@ internal static class ToDocument
         [.. step.Details.Select(detail => Words.Of(detail.Says))],
         step.Summary.Id,
         FactsJson.Of(step.Summary.Facts),
-        [.. step.Details.Select(detail =>
-            new LineDocument(detail.Says.Id, Words.Of(detail.Says), FactsJson.Of(detail.Says.Facts)))]);
+        [.. step.Details.Select(Line)]);
+
+    private static LineDocument Line(StepDetail detail) =>
+        new(detail.Says.Id, Words.Of(detail.Says), FactsJson.Of(detail.Says.Facts))
+        {
+            Loss = detail.Loss == Loss.None ? null : detail.Loss.ToString().ToLowerInvariant()
+        };
 
     private static RefusalDocument Refusal(Refusal refusal) => new(
         refusal.FindingId,

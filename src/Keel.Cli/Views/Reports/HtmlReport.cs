@@ -104,7 +104,7 @@ internal sealed class HtmlReport(ReportDocument report)
             foreach (var step in plan)
             {
                 page.Append(CultureInfo.InvariantCulture, $"<li><strong>{E(step.Link)}:</strong> {E(step.Summary)}");
-                Lines(step.Details);
+                Lines(step.Lines);
                 page.Append("</li>\n");
             }
 
@@ -122,14 +122,14 @@ internal sealed class HtmlReport(ReportDocument report)
         page.Append("</ul>\n");
     }
 
-    private void Lines(IReadOnlyList<string> lines)
+    private void Lines(IReadOnlyList<LineDocument> lines)
     {
         if (lines.Count == 0) return;
         page.Append("\n<ul>\n");
         foreach (var line in lines)
         {
-            var kind = line.StartsWith(ReportWords.LostMark, StringComparison.Ordinal) ? " class=\"lost\"" : "";
-            page.Append(CultureInfo.InvariantCulture, $"<li{kind}>{E(line)}</li>\n");
+            var kind = line.Loss is null ? "" : " class=\"lost\"";
+            page.Append(CultureInfo.InvariantCulture, $"<li{kind}>{E(line.Text)}</li>\n");
         }
 
         page.Append("</ul>\n");

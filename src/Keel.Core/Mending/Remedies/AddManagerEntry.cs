@@ -11,6 +11,8 @@ internal sealed class AddManagerEntry : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [ManagerEntryCheck.Missing];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) => StoreRemedy.Apply(machine, finding, store =>
     {
         var system = machine.SystemVolume!;

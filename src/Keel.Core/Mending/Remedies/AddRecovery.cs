@@ -9,6 +9,8 @@ internal sealed class AddRecovery : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [RecoveryCheck.EntryMissing];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var attempt = StoreRemedy.Apply(

@@ -16,6 +16,8 @@ internal sealed class ChoosePreferred : IRemedy
         WindowsEntryCheck.Unlisted
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) => StoreRemedy.Apply(machine, finding, store =>
     {
         if (store.Manager is not { } manager) return null;

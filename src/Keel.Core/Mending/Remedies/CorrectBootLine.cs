@@ -14,6 +14,8 @@ internal sealed class CorrectBootLine : IRemedy
     public IReadOnlyList<FindingKind> Mends =>
         [BootLineCheck.WrongPartition, BootLineCheck.WrongFolder, BootLineCheck.Unlisted];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } system

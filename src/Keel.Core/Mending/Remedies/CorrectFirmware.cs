@@ -18,6 +18,8 @@ internal sealed class CorrectFirmware : IRemedy
         FirmwareEntryCheck.Stale
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var variables = machine.Variables!;
@@ -46,7 +48,8 @@ internal sealed class CorrectFirmware : IRemedy
                 [
                     .. stale.Select(FirmwareSteps.EntryLine),
                     Remark.Of("line.disks-looked-at", Fact.Disks.Is([.. machine.Disks.Select(disk => disk.Path)]))
-                ]));
+                ])
+            { IsGuess = true });
         }
 
         var windows = entries.First(entry => entry.IsWindowsOf(machine));

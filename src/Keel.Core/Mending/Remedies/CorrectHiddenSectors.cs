@@ -11,6 +11,8 @@ internal sealed class CorrectHiddenSectors : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [BootSectorCheck.WrongHidden, BootSectorCheck.MarkMissing];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } volume) return Attempt.Refused("system-volume-not-known");

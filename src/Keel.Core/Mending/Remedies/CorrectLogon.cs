@@ -13,6 +13,8 @@ internal sealed class CorrectLogon : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [LogonCheck.ShellWrong, LogonCheck.UserinitWrong, LogonCheck.BootExecuteWrong];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (StartedWindows.Of(machine).Windows is not { } windows) return Attempt.Refused("windows-not-reached");

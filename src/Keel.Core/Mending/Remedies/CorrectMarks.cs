@@ -11,6 +11,8 @@ internal sealed class CorrectMarks : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [ManagerFileCheck.HiddenLocked];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var system = machine.SystemVolume!;

@@ -18,6 +18,8 @@ internal sealed class CorrectMenu : IRemedy
         WindowsEntryCheck.Duplicate
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) => StoreRemedy.Apply(machine, finding, store =>
     {
         if (store.Manager is not { } manager) return null;

@@ -12,6 +12,8 @@ internal sealed class CorrectMftPointer : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [BootSectorCheck.WrongMft, WindowsVolumeHealth.WrongMft];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var volume = finding.Kind == BootSectorCheck.WrongMft ? machine.SystemVolume : finding.File?.VolumeIn(machine);

@@ -15,6 +15,8 @@ internal sealed class CorrectPartitionType : IRemedy
 
     public IReadOnlyList<FindingKind> Mends => [DiskLayoutCheck.WrongType, DiskLayoutCheck.ProtectiveType];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (finding.Seen.Facts.Get(Fact.Volume) is not { } place

@@ -12,6 +12,8 @@ internal sealed class CorrectSectorFields : IRemedy
     public IReadOnlyList<FindingKind> Mends =>
         [BootSectorCheck.WrongFields, WindowsVolumeHealth.WrongFields, SystemVolumeCheck.WrongFields];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var place = finding.Seen.Facts.Get(Fact.Volume);

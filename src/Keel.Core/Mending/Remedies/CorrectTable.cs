@@ -16,6 +16,8 @@ internal sealed class CorrectTable : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [DiskLayoutCheck.Overlap, DiskLayoutCheck.PastEnd, DiskLayoutCheck.BadMark];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var disk = machine.StartDisk;

@@ -20,6 +20,8 @@ internal sealed class CorrectWindowsEntry : IRemedy
         WindowsEntryCheck.WrongPath
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.Store.Store is not { } store || store.Started is not { } entry)

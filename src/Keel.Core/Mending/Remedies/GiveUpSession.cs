@@ -21,7 +21,7 @@ internal sealed class GiveUpSession : IRemedy
         volume.GiveUpSession(files => files.Patch(WindowsVolumeHealth.HibernationFile, 0, new byte[MarkBytes]));
         List<StepDetail> details =
         [
-            Remark.Of("line.session-lost"),
+            StepDetail.Lost(Loss.Session, Remark.Of("line.session-lost")),
             Remark.Of("line.hibernation-head", Fact.Path.Is(WindowsVolumeHealth.HibernationFile), Fact.Volume.Is(volume.Ref))
         ];
         if (machine.SystemVolume is { } system && machine.Store.Store is { } store

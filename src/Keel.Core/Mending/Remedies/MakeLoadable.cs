@@ -16,6 +16,8 @@ internal sealed class MakeLoadable : IRemedy
     public IReadOnlyList<FindingKind> Mends =>
         [ManagerFileCheck.NotLoadable, Nt5LoaderCheck.NotLoadable, Nt5LoaderCheck.Compressed];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { Files: { } files } system) return Attempt.Refused("system-volume-unreadable");

@@ -18,6 +18,8 @@ internal sealed class MarkActive : IRemedy
         ActiveMarkCheck.WrongActive
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) =>
         machine.SystemVolume is { } system && !system.Partition.Logical
             ? Attempt.Done(Mark(machine, system, finding.Id))

@@ -23,6 +23,8 @@ internal sealed class MendEfiVolume : IRemedy
         SystemVolumeCheck.CopiesDiffer
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } system) return Attempt.Refused("system-volume-not-known");

@@ -18,6 +18,8 @@ internal sealed class MendGpt : IRemedy
         DiskLayoutCheck.Overwritten
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var overlay = machine.StartDisk.Overlay;

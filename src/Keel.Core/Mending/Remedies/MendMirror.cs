@@ -11,6 +11,8 @@ internal sealed class MendMirror : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [WindowsVolumeHealth.MirrorDiffers, ManagerFileCheck.MirrorDiffers];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var volume = finding.Kind == ManagerFileCheck.MirrorDiffers ? machine.SystemVolume : finding.File?.VolumeIn(machine);

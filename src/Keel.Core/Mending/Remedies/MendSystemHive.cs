@@ -22,6 +22,8 @@ internal sealed class MendSystemHive : IRemedy
         SystemHiveCheck.NoControlSet
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (StartedWindows.Of(machine).Windows is not { } windows || machine.SystemHive is not { } hive)

@@ -11,6 +11,8 @@ internal sealed class RebuildBootList : IRemedy
     public IReadOnlyList<FindingKind> Mends =>
         [BootListCheck.Missing, BootListCheck.Empty, BootListCheck.Unreadable, BootListCheck.Unused];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } system) return Attempt.Refused("system-volume-not-known");

@@ -22,6 +22,8 @@ internal sealed class RebuildStore : IRemedy
             InsideDiskCheck.EntryMissing
         ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } system) return Attempt.Refused("system-volume-not-known");

@@ -10,6 +10,8 @@ internal sealed class RenameWindowsFolder : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [WindowsEntryCheck.FolderRenamed];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var facts = finding.Seen.Facts;

@@ -29,6 +29,8 @@ internal sealed class RenewBootFiles : IRemedy
         FallbackFileCheck.Missing, FallbackFileCheck.Damaged, SystemVolumeCheck.Formatted
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } system) return Attempt.Refused("system-volume-not-known");
@@ -63,7 +65,7 @@ internal sealed class RenewBootFiles : IRemedy
                 Fact.Source.Is(copy.Source));
         var lines = new List<Remark> { Remark.Of("line.file", [.. where, Fact.Change.Is(change!)]) };
         if (!copy.IsProven) lines.Add(Remark.Of("line.copy-not-proven"));
-        return Attempt.Done(new Step(finding.Link, finding.Id, summary, lines));
+        return Attempt.Done(new Step(finding.Link, finding.Id, summary, lines) { IsGuess = !copy.IsProven });
     }
 
     private static Attempt All(Machine machine, Finding finding, DiskVolume system)

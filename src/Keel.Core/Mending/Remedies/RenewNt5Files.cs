@@ -11,6 +11,8 @@ internal sealed class RenewNt5Files : IRemedy
     public IReadOnlyList<FindingKind> Mends =>
         [Nt5LoaderCheck.Missing, Nt5LoaderCheck.Damaged, DetectFileCheck.Missing, DetectFileCheck.Damaged];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } system) return Attempt.Refused("system-volume-not-known");

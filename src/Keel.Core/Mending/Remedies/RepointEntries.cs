@@ -18,6 +18,8 @@ internal sealed class RepointEntries : IRemedy
         ManagerEntryCheck.StaleVolume
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store)

@@ -11,6 +11,8 @@ internal sealed class RepointInside : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [InsideDiskCheck.FileMoved, InsideDiskCheck.VolumeGone];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var attempt = StoreRemedy.Apply(machine, finding, store => Repoint(machine, store));

@@ -51,7 +51,8 @@ internal sealed class RescueTable : IRemedy
             isWhole
                 ? Remark.Of("step.rescue-table", scheme)
                 : Remark.Of("step.list-volumes", scheme, Fact.PartitionCount.Is(reading.New.Count())),
-            lines);
+            lines)
+        { IsGuess = true };
     }
 
     private static Remark LineOf(ReadPartition partition, int sectorBytes)

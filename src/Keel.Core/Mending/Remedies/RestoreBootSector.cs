@@ -12,6 +12,8 @@ internal sealed class RestoreBootSector : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [BootSectorCheck.Wiped, BootSectorCheck.BothGone, WindowsVolumeHealth.SectorWiped];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var volume = finding.Kind == WindowsVolumeHealth.SectorWiped

@@ -33,6 +33,8 @@ internal sealed class RestoreProgram : IRemedy
         StartDriversCheck.NewAndBad
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (finding.File is not { } place || place.VolumeIn(machine) is not { Files: { } files } volume)

@@ -11,6 +11,8 @@ internal sealed class RestoreSignature : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [LostSignatures.Kind];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var path = finding.Seen.Facts.Get(Fact.Disk);

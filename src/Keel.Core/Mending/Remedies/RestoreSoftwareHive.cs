@@ -11,6 +11,8 @@ internal sealed class RestoreSoftwareHive : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [SystemHiveCheck.SoftwareMissing, SystemHiveCheck.SoftwareDamaged];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (StartedWindows.Of(machine).Windows is not { } windows) return Attempt.Refused("windows-not-reached");

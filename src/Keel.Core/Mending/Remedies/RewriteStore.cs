@@ -11,6 +11,8 @@ internal sealed class RewriteStore : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [StoreCheck.BadChecksum, StoreCheck.Torn];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } system || machine.Store.Store is not { } store)

@@ -37,6 +37,7 @@ internal static class SwitchOffNewDriver
                     Fact.Driver.Is(driver),
                     Fact.At.Is(zone.Local(good)),
                     Fact.Written.Is(zone.Local(installed)))
-            ]));
+            ])
+        { IsGuess = true });
     }
 }

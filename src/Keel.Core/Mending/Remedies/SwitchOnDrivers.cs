@@ -11,6 +11,8 @@ internal sealed class SwitchOnDrivers : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [StartDriversCheck.StorageDisabled, StartDriversCheck.Disabled];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (StartedWindows.Of(machine).Windows is not { } windows

@@ -16,6 +16,8 @@ internal sealed class WidenPartition : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [DiskLayoutCheck.TooSmall];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         var disk = machine.StartDisk;

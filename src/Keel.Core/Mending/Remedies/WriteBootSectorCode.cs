@@ -20,6 +20,8 @@ internal sealed class WriteBootSectorCode : IRemedy
         BootSectorCheck.UnknownCode
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if (machine.SystemVolume is not { } volume) return Attempt.Refused("system-volume-not-known");

@@ -19,6 +19,8 @@ internal sealed class WriteMbrCode : IRemedy
         MbrCodeCheck.Unknown
     ];
 
+    public bool MayBeUnread => true;
+
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms)
     {
         if ((finding.Kind == MbrCodeCheck.Foreign || finding.Kind == MbrCodeCheck.Unknown) && !terms.ReplaceForeign)
