@@ -47,6 +47,12 @@ internal sealed unsafe class NtfsLibrary
     public readonly delegate* unmanaged<nint, byte*, nuint, int, int> SetAttrib;
     public readonly delegate* unmanaged<nint, byte*, nuint, int, int> SetTimes;
 
+    /// <summary>The number that $Secure has, or now has, for what a new file or folder inherits; 0 where it can't say.</summary>
+    public readonly delegate* unmanaged<nint, nint, int, uint> InheritedId;
+
+    public readonly delegate* unmanaged<nint, nint, byte*, nuint, int> GetDescriptor;
+    public readonly delegate* unmanaged<nint, nint, byte*, nuint, int, int> SetDescriptor;
+
     /// <summary>The name by which the library asks for the unnamed stream.</summary>
     public readonly nint Unnamed;
 
@@ -79,6 +85,9 @@ internal sealed unsafe class NtfsLibrary
         GetAttrib = (delegate* unmanaged<nint, byte*, nuint, int>)Get(library, "ntfs_get_ntfs_attrib");
         SetAttrib = (delegate* unmanaged<nint, byte*, nuint, int, int>)Get(library, "ntfs_set_ntfs_attrib");
         SetTimes = (delegate* unmanaged<nint, byte*, nuint, int, int>)Get(library, "ntfs_inode_set_times");
+        InheritedId = (delegate* unmanaged<nint, nint, int, uint>)Get(library, "ntfs_inherited_id");
+        GetDescriptor = (delegate* unmanaged<nint, nint, byte*, nuint, int>)Get(library, "ntfs_get_ntfs_acl");
+        SetDescriptor = (delegate* unmanaged<nint, nint, byte*, nuint, int, int>)Get(library, "ntfs_set_ntfs_acl");
         Unnamed = Get(library, "AT_UNNAMED");
     }
 

@@ -22,6 +22,7 @@ public sealed unsafe class NtfsVolume : IVolume
     private readonly NtfsDevice device;
     private readonly List<NtfsFile> open = [];
     private readonly int clusterBytes;
+    private readonly NtfsSecurity security;
     private nint volume;
 
     private NtfsVolume(NtfsLibrary library, NtfsDevice device, nint volume, int clusterBytes)
@@ -30,6 +31,7 @@ public sealed unsafe class NtfsVolume : IVolume
         this.library = library;
         this.device = device;
         this.volume = volume;
+        security = new NtfsSecurity(library, this, volume);
         _ = library.SetIgnoreCase(volume);
         Label = Marshal.PtrToStringUTF8(*(nint*)(volume + NameAt)) ?? "";
     }
@@ -121,18 +123,20 @@ public sealed unsafe class NtfsVolume : IVolume
     }
 
     /// <inheritdoc/>
-    public IReadOnlyList<VolumeFile> List(string folder)
+    public IReadOnlyList<VolumeFile> List(string folder) =>
+    [
+        .. NamesIn(folder)
+            .Select(name => Find($"{folder}\\{name}") is { } file ? file with { Name = name } : null)
+            .OfType<VolumeFile>()
+    ];
+
+    /// <summary>The names in a folder; none where there is no such folder.</summary>
+    internal List<string> NamesIn(string folder)
     {
         var names = new List<string>();
-        using (var inode = TryInode(folder))
-        {
-            if (inode.Handle == 0 || !inode.IsFolder) return [];
-            ReadNames(inode, names);
-        }
-
-        return [.. names
-            .Select(name => Find($"{folder}\\{name}") is { } file ? file with { Name = name } : null)
-            .OfType<VolumeFile>()];
+        using var inode = TryInode(folder);
+        if (inode.Handle != 0 && inode.IsFolder) ReadNames(inode, names);
+        return names;
     }
 
     /// <inheritdoc/>
@@ -173,24 +177,35 @@ public sealed unsafe class NtfsVolume : IVolume
                 "Rename the folder first.");
         }
 
-        if (existing is not null
-            && (existing.Marks & (FileMarks.Compressed
-                | FileMarks.Encrypted
-                | FileMarks.Sparse
-                | FileMarks.Reparse)) != FileMarks.None)
-        {
-            Delete(path);
-            existing = existing with { Marks = existing.Marks & FileMarks.Changeable };
-            MakeUncompressed(path, RegularFile);
-            SetMarks(path, existing.Marks);
-        }
-        else if (existing is null)
-        {
-            MakeUncompressed(path, RegularFile);
-        }
+        if (existing is null) MakeUncompressed(path, RegularFile);
+        else if (IsPacked(existing) || IsLinked(path)) Supersede(path, existing);
 
         using var file = new NtfsFile(library, Inode(path), path, device: device);
         file.Replace(contents);
+    }
+
+    private static bool IsPacked(VolumeFile file) =>
+        (file.Marks & (FileMarks.Compressed | FileMarks.Encrypted | FileMarks.Sparse | FileMarks.Reparse)) != FileMarks.None;
+
+    private bool IsLinked(string path)
+    {
+        using var inode = Inode(path);
+        return inode.IsLinked;
+    }
+
+    /// <summary>
+    /// Puts an empty file of its own in the place of one that can't take new contents as it is, or whose contents another name
+    /// has too, with the same attributes and rights.
+    /// </summary>
+    private void Supersede(string path, VolumeFile existing)
+    {
+        byte[] descriptor;
+        using (var old = Inode(path)) descriptor = security.Read(old);
+        Delete(path);
+        MakeUncompressed(path, RegularFile);
+        SetMarks(path, existing.Marks & FileMarks.Changeable);
+        using var inode = Inode(path);
+        security.Write(inode, descriptor);
     }
 
     /// <inheritdoc/>
@@ -222,6 +237,13 @@ public sealed unsafe class NtfsVolume : IVolume
             : null;
     }
 
+    /// <summary>The standard information of a file; null where there is no such file.</summary>
+    internal NtfsFile? InformationOf(string path)
+    {
+        var inode = TryInode(path);
+        return inode.Handle == 0 ? null : new NtfsFile(library, inode, path, NtfsFile.StandardInformationType, device);
+    }
+
     /// <inheritdoc/>
     public void CreateFolder(string path)
     {
@@ -247,6 +269,18 @@ public sealed unsafe class NtfsVolume : IVolume
         }
 
         DeleteName(path, inode, folder);
+    }
+
+    /// <summary>Gives a file a second name, in whichever folder.</summary>
+    internal void Link(string path, string otherPath)
+    {
+        using var inode = Inode(path);
+        using var folder = Inode(VolumeExtensions.FolderOf(otherPath));
+        var otherName = VolumeExtensions.NameOf(otherPath);
+        fixed (char* name = otherName)
+        {
+            if (library.Link(inode.Handle, folder.Handle, name, (byte)otherName.Length) != 0) throw Failed(otherPath, "linked");
+        }
     }
 
     /// <inheritdoc/>
@@ -296,6 +330,7 @@ public sealed unsafe class NtfsVolume : IVolume
         foreach (var file in open) file.Dispose();
         _ = library.Umount(volume, 1);
         volume = 0;
+        security.Dispose();
         device.Dispose();
     }
 
@@ -308,6 +343,7 @@ public sealed unsafe class NtfsVolume : IVolume
         var error = library.Umount(volume, 0) == 0 ? null : Failed("The volume", "closed");
         var fault = device.Fault is null ? error : Failed("The volume", "closed");
         volume = 0;
+        security.Dispose();
         device.Dispose();
         if (fault is not null) throw fault;
     }
@@ -411,9 +447,10 @@ public sealed unsafe class NtfsVolume : IVolume
     {
         using var folder = Inode(VolumeExtensions.FolderOf(path));
         var newName = VolumeExtensions.NameOf(path);
+        var id = security.IdFor(path, folder, isFolder: kind == Folder);
         fixed (char* name = newName)
         {
-            var made = library.Create(folder.Handle, 0, name, (byte)newName.Length, kind);
+            var made = library.Create(folder.Handle, id, name, (byte)newName.Length, kind);
             if (made == 0) throw Failed(path, "created");
             _ = library.InodeClose(made);
         }
