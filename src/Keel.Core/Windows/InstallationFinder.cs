@@ -47,6 +47,7 @@ public static class InstallationFinder
         return new WindowsInstallation(volume, folder, product, build)
         {
             HasLoader = hasLoader,
+            Revision = version?.Value("UBR")?.AsNumber() is { } revision and <= ushort.MaxValue ? (int)revision : null,
             SystemLetter = root is [var letter and (>= 'A' and <= 'Z' or >= 'a' and <= 'z'), ':', ..]
                 ? char.ToUpperInvariant(letter)
                 : null,

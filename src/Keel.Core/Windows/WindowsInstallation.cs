@@ -14,6 +14,9 @@ public sealed record WindowsInstallation(DiskVolume Volume, string Folder, strin
     /// <summary>Whether a loader of NT 6 or later is in its folder.</summary>
     public bool HasLoader { get; init; }
 
+    /// <summary>The revision of the build in force (UBR); null where it does not say, as before build 10240.</summary>
+    public int? Revision { get; init; }
+
     /// <summary>The letter that it calls its own volume by, as its SOFTWARE hive says; null where that can't be read.</summary>
     public char? SystemLetter { get; init; }
 

@@ -12,8 +12,8 @@ using Processor = System.Reflection.PortableExecutable.Machine;
 namespace Keel.Core.Mending.Remedies;
 
 /// <summary>
-/// Replaces a damaged start program by a spare copy that the installation keeps, or by that of a snapshot; of the same or a
-/// newer version only.
+/// Replaces a damaged start program by a spare copy that the installation keeps, or by that of a snapshot: of exactly the version
+/// that stood there, else of the newest that is in force. What is only staged for an update comes last, and is a guess.
 /// </summary>
 internal sealed class RestoreProgram : IRemedy
 {
@@ -41,16 +41,13 @@ internal sealed class RestoreProgram : IRemedy
             return Attempt.Refused("file-volume-unreadable");
         var name = VolumeExtensions.NameOf(place.Path);
         var (windows, _) = StartedWindows.Of(machine);
-        var folder = windows?.Folder ?? machine.Installations.FirstOrDefault(found => found.Volume == volume)?.Folder;
+        var installations = machine.Installations.Where(found => found.Volume == volume).ToList();
+        var folder = windows?.Folder ?? installations.FirstOrDefault()?.Folder;
+        var revision = installations.Find(found => string.Equals(found.Folder, folder, StringComparison.OrdinalIgnoreCase))?.Revision;
         var copies = folder is null ? [] : SpareCopies.Find(volume, files, folder, name, machine.Processor);
         var standing = VersionThere(files, place.Path);
-        var copy =
-            copies.FirstOrDefault(candidate => standing is null || candidate.Version is null || candidate.Version >= standing);
-        if (copy is not null)
-        {
-            var source = Remark.Of("line.spare-copy", Describe(copy, standing));
-            return Replace(finding, volume, place.Path, files.ReadFile(copy.Path), "step.restore-program", source);
-        }
+        if (Best(copies.Where(candidate => !candidate.IsStaged(revision)), standing) is { } copy)
+            return Replace(finding, volume, place.Path, files.ReadFile(copy.Path), "step.restore-program", From(copy, standing));
 
         var older = OlderStates.Youngest(
             volume,
@@ -62,9 +59,26 @@ internal sealed class RestoreProgram : IRemedy
             return Replace(finding, volume, place.Path, state.Found, "step.program-from-snapshot", source);
         }
 
+        if (Best(copies, standing) is { } staged)
+        {
+            var lines = new[] { From(staged, standing), Remark.Of("line.copy-staged", Fact.NumberBefore.Is((uint)revision!)) };
+            return Replace(finding, volume, place.Path, files.ReadFile(staged.Path), "step.restore-program", lines, isGuess: true);
+        }
+
         if (SwitchOffNewDriver.TryFor(machine, finding) is { } switchedOff) return switchedOff;
         return problem is null ? WithoutCopy(machine, volume, place.Path, copies, standing) : HiveReturn.Unread(problem);
     }
+
+    /// <summary>The copy of exactly that version; else the newest, where it is not older.</summary>
+    private static SpareCopy? Best(IEnumerable<SpareCopy> copies, Version? standing)
+    {
+        var fitting = copies
+            .Where(candidate => standing is null || candidate.Version is null || candidate.Version >= standing)
+            .ToList();
+        return fitting.Find(candidate => standing is not null && candidate.Version == standing) ?? fitting.FirstOrDefault();
+    }
+
+    private static Remark From(SpareCopy copy, Version? standing) => Remark.Of("line.spare-copy", Describe(copy, standing));
 
     private static Attempt Replace(
         Finding finding,
@@ -72,7 +86,16 @@ internal sealed class RestoreProgram : IRemedy
         string path,
         byte[] bytes,
         string summary,
-        Remark source)
+        Remark source) => Replace(finding, volume, path, bytes, summary, [source], isGuess: false);
+
+    private static Attempt Replace(
+        Finding finding,
+        DiskVolume volume,
+        string path,
+        byte[] bytes,
+        string summary,
+        Remark[] sources,
+        bool isGuess)
     {
         Remark? change = null;
         volume.Edit(writable => change = WriteKeepingMarks(writable, path, bytes));
@@ -80,8 +103,8 @@ internal sealed class RestoreProgram : IRemedy
             finding.Link,
             finding.Id,
             Remark.Of(summary, Fact.Path.Is(VolumeExtensions.NameOf(path))),
-            Remark.Of("line.file", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref), Fact.Change.Is(change!)),
-            source));
+            [Remark.Of("line.file", Fact.Path.Is(path), Fact.Volume.Is(volume.Ref), Fact.Change.Is(change!)), .. sources])
+        { IsGuess = isGuess });
     }
 
     /// <summary>The program as a snapshot has it; null where it is not sound there, or older than the one that stands.</summary>
