@@ -193,4 +193,19 @@ public sealed class BootFileTests
         (await KeelProgram.Run("files", "mark", disk.Path, path, "+shiny")).ExitCode.ShouldBe(2);
         (await KeelProgram.Run("files", "mark", disk.Path, @"\gone.txt")).ExitCode.ShouldBe(3);
     }
+
+    /// <summary>The old firmware entry of a lost EFI system partition is not dropped while no new partition is made.</summary>
+    [Fact]
+    public async Task Without_a_word_for_the_new_file_system_nothing_of_that_repair_is_written()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "esp-missing");
+        string[] variables = ["--variables", $"{disk}.variables"];
+        var before = Directory.GetFiles(variables[1]).Order(StringComparer.Ordinal).SelectMany(File.ReadAllBytes).ToArray();
+        var (code, _, error) = await KeelProgram.Run(["mend", disk, "--yes", "--logbook", scratch["logbook"], .. variables]);
+        code.ShouldBe(4);
+        error.ShouldContain("--new-file-system");
+        Directory.GetFiles(variables[1]).Order(StringComparer.Ordinal).SelectMany(File.ReadAllBytes).ShouldBe(before);
+        Directory.Exists(scratch["logbook"]).ShouldBeFalse();
+    }
 }

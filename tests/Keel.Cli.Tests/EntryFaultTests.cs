@@ -3,7 +3,7 @@ namespace Keel.Cli.Tests;
 /// <summary>Faults of single entries.</summary>
 public sealed class EntryFaultTests
 {
-    private static readonly string[] Beginnings = ["entry-", "order-", "preferred-", "manager-entry-", "wait-", "device-"];
+    private static readonly string[] Beginnings = ["entry-", "order-", "preferred-", "manager-entry-", "wait-", "device-", "once-"];
 
     public static Task<IEnumerable<TheoryDataRow<string, string>>> Faults() => FaultMatrix.Faults(Beginnings);
 

@@ -143,7 +143,7 @@ internal static class StartableDisk
             }
             catch (UnreadableException)
             {
-                files.Delete($@"\gaps\rest{number}");
+                if (files.FileExists($@"\gaps\rest{number}")) files.Delete($@"\gaps\rest{number}");
                 size /= 2;
             }
         }

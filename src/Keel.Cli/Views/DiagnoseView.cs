@@ -142,8 +142,11 @@ internal sealed class DiagnoseView(Output output, bool all = false)
                 output.Paragraph("SOUND: the boot chain is whole, as far as keel walks it.", style: "green");
                 break;
             case Verdict.Doubtful:
+                var doubt = walk.Findings.FirstOrDefault(finding => finding.Kind.Severity == Severity.Warning);
                 output.Paragraph(
-                    "DOUBTFUL: nothing is plainly broken, but not everything is right or could be judged.",
+                    doubt is null
+                        ? "DOUBTFUL: nothing is plainly broken, but not everything could be judged."
+                        : $"DOUBTFUL at {doubt.Link.Id()}: {doubt.Kind.What}",
                     style: "yellow");
                 break;
             default:

@@ -165,6 +165,8 @@ internal static class StepWords
         ("step.add-manager-entry", "Make the boot manager's entry again, and list {entryCount:Windows entry|Windows entries}."),
         ("step.prefer", "Prefer the entry \"{title}\"."),
         ("step.prefer-none", "Prefer no entry, since the one preferred is gone."),
+        ("step.take-out-settings", "Take {settings&} out of \"{title}\"."),
+        ("step.drop-once-only", "Let the next start go where all others go: drop once-only."),
         ("step.menu-waits", "Let the menu wait {seconds:second|seconds}."),
         ("step.menu-without-gone", "Take the entries that are gone out of the menu."),
         ("step.drop-twins", "Drop {entryCount:entry that is|entries that are} there twice: \"{title}\"."),

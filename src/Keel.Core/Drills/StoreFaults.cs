@@ -131,6 +131,47 @@ internal static class StoreFaults
             machine =>
             EditStore(machine, store => store.Drop(EntryId.Manager))),
         new(
+            "entry-safe-start",
+            "BF-1160",
+            "Purser's cabin, {0}",
+            "It comes up with black corners and large letters, and the till does not run.",
+            machine => EditEntry(machine, entry => entry.Set(Element.SafeStart, 0UL))),
+        new(
+            "entry-memory-withheld",
+            "BF-1161",
+            "Chart room, {0}",
+            "Slower every day, and today it stopped before the circle turned. Somebody tried things in a window with tabs.",
+            machine => EditEntry(machine, entry => entry.Set(Element.WithheldMemory, 15_000UL))),
+        new(
+            "entry-debugger-let-in",
+            "BF-1162",
+            "Engine control, {0}",
+            "A black screen, for ever. It came back from the maker of the engine's program.",
+            machine => EditEntry(machine, entry =>
+            {
+                entry.Set(Element.KernelDebugging, true);
+                entry.Set(Element.EarlyDebugging, true);
+            })),
+        new(
+            "entry-last-good",
+            "BF-1163",
+            "Kiosk, {0}",
+            "Whatever printer we add, it is gone after the next start.",
+            machine => EditEntry(machine, entry => entry.Set(Element.LastGoodConfiguration, true))),
+        new(
+            "entry-named-file-missing",
+            "BF-1164",
+            "Bridge, {0}",
+            "It says that the kernel is missing, 0xc000000f, and I can see it in the folder.",
+            machine => EditEntry(machine, entry => entry.Set(Element.KernelFile, "ntkrferry.exe"))),
+        new(
+            "once-only-dangling",
+            "BF-1165",
+            "Harbour master's desk, {0}",
+            "We planned a check for the next start, and then cleaned the menu up.",
+            machine => EditStore(machine, store =>
+                store.Manager!.Set(Element.OnceOnly, [new EntryId(new Guid("b4ac0042-0000-4000-8000-00000000dead"))]))),
+        new(
             "wait-zero-no-menu",
             "BF-1072",
             "Bridge, {0}",
@@ -230,6 +271,9 @@ internal static class StoreFaults
         var bytes = store.ToBytes();
         Edit(machine, (files, path) => files.WriteFile(path, bytes));
     }
+
+    private static void EditEntry(Machine machine, Action<BootEntry> change) =>
+        EditStore(machine, store => change(store.WindowsEntries[0]));
 
     private static void Edit(Machine machine, Action<IVolume, string> change)
     {

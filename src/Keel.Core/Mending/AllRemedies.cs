@@ -32,6 +32,7 @@ internal static class AllRemedies
         new CorrectMenu(),
         new RenameWindowsFolder(),
         new CorrectWindowsEntry(),
+        new TakeOutSettings(),
         new RestoreProgram(), new MendSystemHive(), new RestoreSoftwareHive(), new SwitchOnDrivers(), new MendMirror(),
         new GiveUpSession()
     ];

@@ -22,6 +22,9 @@ internal static class Element
 
     public const uint ExecuteProtection = 0x25000020, MenuLook = 0x250000c2;
     public const uint SafeStart = 0x25000080, SafeStartPrompt = 0x26000081;
+    public const uint MemoryCeiling = 0x15000007, WithheldMemory = 0x25000031;
+    public const uint EarlyDebugging = 0x16000010, KernelDebugging = 0x260000a0;
+    public const uint LastGoodConfiguration = 0x26000025, AcceptTestSignatures = 0x16000049;
     public const uint HibernationVolume = 0x21000001, HibernationFile = 0x22000002;
 
     /// <summary>The format nibble of a device element.</summary>

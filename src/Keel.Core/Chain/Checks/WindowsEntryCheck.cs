@@ -130,7 +130,12 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         if (store.Started is not { } entry) return LinkReport.Unreached("windows-entry.not-in-store");
 
         var findings = Places(machine, entry).Concat(Duplicates(machine, store)).ToList();
-        if (findings.All(finding => finding.Kind.Severity != Severity.Error)) findings.AddRange(RecoveryCheck.Of(machine, store));
+        if (findings.All(finding => finding.Kind.Severity != Severity.Error))
+        {
+            findings.AddRange(EntrySettingsCheck.Of(machine, store, entry));
+            findings.AddRange(RecoveryCheck.Of(machine, store));
+        }
+
         var sound = new List<KnownFact>
         {
             Fact.Title.Is(entry.Title ?? ""),
