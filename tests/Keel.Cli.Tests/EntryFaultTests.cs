@@ -3,7 +3,8 @@ namespace Keel.Cli.Tests;
 /// <summary>Faults of single entries.</summary>
 public sealed class EntryFaultTests
 {
-    private static readonly string[] Beginnings = ["entry-", "order-", "preferred-", "manager-entry-", "wait-", "device-", "once-"];
+    private static readonly string[] Beginnings =
+        ["entry-", "order-", "preferred-", "manager-entry-", "wait-", "device-", "once-"];
 
     public static Task<IEnumerable<TheoryDataRow<string, string>>> Faults() => FaultMatrix.Faults(Beginnings);
 

@@ -5,7 +5,7 @@ using Keel.Core.Store;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Settings that were left in the started entry are found, by what they do to a start; in others they harm nobody.</summary>
+/// <summary>Settings that were left in the started entry are found; in others they harm nobody.</summary>
 public sealed class EntrySettingsTests
 {
     [Theory]

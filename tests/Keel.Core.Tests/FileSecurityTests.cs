@@ -1,3 +1,4 @@
+using System.Globalization;
 using Keel.Core.Blocks;
 using Keel.Core.Disks;
 using Keel.Core.Drills;
@@ -7,7 +8,9 @@ using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
-/// <summary>What is written into an NTFS volume belongs to whom Windows would have given it, and changes no other name of a file.</summary>
+/// <summary>
+/// What is written into an NTFS volume has the rights that Windows would give it, and is in no other name of a file.
+/// </summary>
 public sealed class FileSecurityTests
 {
     private const string Installer = "S-1-5-80-956008885-3418522649-1831038044-1853292631-2271478464";
@@ -82,7 +85,7 @@ public sealed class FileSecurityTests
 
     /// <summary>A short name of DOS beside a long one is no second name.</summary>
     [Fact]
-    public void A_short_name_of_dos_is_no_link()
+    public async Task A_short_name_of_dos_is_no_link()
     {
         using var scratch = new Scratch();
         var image = Format(scratch);
@@ -91,10 +94,9 @@ public sealed class FileSecurityTests
         for (var time = 0; time < 2; time++)
         {
             Write(image, files => files.WriteFile(@"\winload.efi", new byte[9000 + time]));
-            numbers.Add(Tool.MustAgree("ntfsinfo", "-F", "/winload.efi", image).Result.Split('\n')
-                .Where(line => line.Contains("MFT Record", StringComparison.Ordinal) || line.Contains("inode", StringComparison.Ordinal))
-                .Select(line => long.Parse(new string([.. line.Where(char.IsAsciiDigit)]), null))
-                .First());
+            var said = await Tool.MustAgree("ntfsinfo", "-F", "/winload.efi", image);
+            var line = said.Split('\n').First(line => line.Contains("inode", StringComparison.OrdinalIgnoreCase));
+            numbers.Add(long.Parse(new string([.. line.Where(char.IsAsciiDigit)]), CultureInfo.InvariantCulture));
         }
 
         numbers.Distinct().Count().ShouldBe(1);
@@ -117,7 +119,7 @@ public sealed class FileSecurityTests
         volume.Close();
     }
 
-    /// <summary>Has ntfssecaudit give a file to the installer of Windows: all rights for it, reading for administrators.</summary>
+    /// <summary>Has ntfssecaudit give a file to the installer of Windows; administrators may read.</summary>
     private static async Task SetOwner(string image, string path)
     {
         var lines = new List<string> { $"File {path.Replace('\\', '/')}" };
@@ -125,7 +127,8 @@ public sealed class FileSecurityTests
         for (var at = 0; at < hex.Length; at += 32)
         {
             var words = Enumerable.Range(0, 4).Select(word => at + word * 8).Where(from => from < hex.Length);
-            lines.Add($"        {at / 2:x6}  {string.Join(' ', words.Select(from => hex[from..Math.Min(from + 8, hex.Length)]))}");
+            var line = string.Join(' ', words.Select(from => hex[from..Math.Min(from + 8, hex.Length)]));
+            lines.Add($"        {at / 2:x6}  {line}");
         }
 
         lines.Add("");
@@ -136,7 +139,8 @@ public sealed class FileSecurityTests
 
     private static byte[] OfInstaller()
     {
-        byte[] installer = Sid(5, 80, 956008885, 3418522649, 1831038044, 1853292631, 2271478464), administrators = Sid(5, 32, 544);
+        var installer = Sid(5, 80, 956008885, 3418522649, 1831038044, 1853292631, 2271478464);
+        var administrators = Sid(5, 32, 544);
         byte[] list = [.. Entry(0x1F01FF, installer), .. Entry(0x1200A9, administrators)];
         byte[] access = [2, 0, .. BitConverter.GetBytes((ushort)(8 + list.Length)), 2, 0, 0, 0, .. list];
         var ownerAt = 20 + access.Length;

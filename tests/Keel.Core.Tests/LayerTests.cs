@@ -11,7 +11,7 @@ public sealed partial class LayerTests
     public void The_core_keeps_its_order()
     {
         var order = CoreLine().Matches(File.ReadAllText(Path.Combine(Root(), "CONTRIBUTING.md")))
-            .Select(match => match.Groups[1].Value)
+            .Select(match => match.Groups["folder"].Value)
             .ToArray();
         var folders = Directory.GetDirectories(Path.Combine(Root(), "src", "Keel.Core")).Select(Path.GetFileName);
         folders.Except(["bin", "obj"]).Order(StringComparer.Ordinal).ShouldBe(order.Order(StringComparer.Ordinal));
@@ -26,14 +26,15 @@ public sealed partial class LayerTests
     {
         foreach (var (folder, place) in order.Select((folder, place) => (folder, place)))
         {
-            foreach (var file in Directory.GetFiles(Path.Combine(Root(), "src", project, folder), "*.cs", SearchOption.AllDirectories))
+            var room = Path.Combine(Root(), "src", project, folder);
+            foreach (var file in Directory.GetFiles(room, "*.cs", SearchOption.AllDirectories))
             {
                 var used = Regex.Matches(
                     File.ReadAllText(file),
-                    $@"^using (?:\w+ = )?{Regex.Escape(project)}\.(\w+)",
-                    RegexOptions.Multiline,
+                    $@"^using (\w+ = )?{Regex.Escape(project)}\.(?<folder>\w+)",
+                    RegexOptions.Multiline | RegexOptions.ExplicitCapture,
                     TimeSpan.FromSeconds(5));
-                foreach (var name in used.Select(match => match.Groups[1].Value).Distinct())
+                foreach (var name in used.Select(match => match.Groups["folder"].Value).Distinct())
                 {
                     if (Array.IndexOf(order, name) > place) yield return $"{folder}/{Path.GetFileName(file)} uses {name}";
                 }
@@ -49,6 +50,6 @@ public sealed partial class LayerTests
     }
 
     /// <summary>A line of the list of folders.</summary>
-    [GeneratedRegex(@"^    (\w+)/ {2,}", RegexOptions.Multiline)]
+    [GeneratedRegex(@"^    (?<folder>\w+)/ {2,}", RegexOptions.Multiline | RegexOptions.ExplicitCapture)]
     private static partial Regex CoreLine();
 }

@@ -7,7 +7,7 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Of several versions of a program, the one that stood there comes back, and a staged one only where no other is.</summary>
+/// <summary>Of several versions of a program, the one that stood there comes back; a staged one only where no other is.</summary>
 public sealed class SpareVersionTests
 {
     private const string Kernel = @"\Windows\System32\ntoskrnl.exe", Software = @"\Windows\System32\config\SOFTWARE";

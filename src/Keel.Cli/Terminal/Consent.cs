@@ -83,7 +83,7 @@ internal sealed class Consent(Output output, bool yes, params IReadOnlyCollectio
     }
 
     /// <summary>
-    /// Whether what is left of a plan is worth writing by itself: where the machine would stop where it stops now, it is half of a
+    /// Whether what is left of a plan is worth writing by itself: where the machine would stop where it stops now, it is half a
     /// repair.
     /// </summary>
     private static bool GetsFurther(Plan rest) =>

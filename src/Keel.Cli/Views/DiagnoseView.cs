@@ -74,7 +74,7 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         }
     }
 
-    /// <summary>What the machine noted is a memory, and the verdict a fact: the verdict stays the first line, this the next.</summary>
+    /// <summary>What the machine noted is a memory, and the verdict a fact: the verdict stays the first line.</summary>
     public void ShowDiskTrouble(Diagnosis diagnosis)
     {
         if (DiskTrouble(diagnosis) is { } trouble) output.Paragraph(trouble, style: "red", hang: 2);

@@ -110,8 +110,8 @@ internal static class StepWords
             "line.files-newer",
             "{fileCount:file is|files are} newer or as good as the copy, and left alone; --all replaces them too"),
         ("line.copies-left-out", "{fileCount:copy is|copies are} damaged, and left out: {files}"),
-        ("line.copy-staged", "newer than the Windows in force (revision {numberBefore}): only staged for an update, it may be refused "
-            + "as not signed (0xC0000428)"),
+        ("line.copy-staged", "newer than the Windows in force (revision {numberBefore}): only staged for an update, it may be "
+            + "refused as not signed (0xC0000428)"),
         ("line.copy-not-proven", "not proven: the copy looks whole, and nothing says that it is as it was made"),
         ("copy.of", "{source}: {reason}"),
         ("copy.empty", "{path} is empty"),

@@ -220,7 +220,7 @@ public sealed class Machine : IDisposable
         _ => Volumes.FirstOrDefault(volume => device.Names(volume.DiskIdentity, volume.Partition))
     };
 
-    /// <summary>What a search finds: which of several it would be, the firmware's order decides, and that isn't known here.</summary>
+    /// <summary>What a search finds: which of several it would be, the order of the firmware decides, unknown here.</summary>
     private DiskVolume? OnlyVolumeOfWindows()
     {
         var volumes = View.Installations.Where(installation => !installation.IsNt5).Select(installation => installation.Volume);

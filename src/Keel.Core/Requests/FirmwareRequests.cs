@@ -36,7 +36,11 @@ public static class FirmwareRequests
 
         foreach (var entry in chosen) machine.Variables!.Drop(entry.Number);
         var summary = Remark.Of("step.drop-firmware-entries", Fact.EntryCount.Is(chosen.Count));
-        return new Step(Link.FirmwareEntry, findingId, summary, [.. chosen.Select(FirmwareSteps.EntryLine), FirmwareSteps.OrderLine(machine.Variables!)]);
+        return new Step(
+            Link.FirmwareEntry,
+            findingId,
+            summary,
+            [.. chosen.Select(FirmwareSteps.EntryLine), FirmwareSteps.OrderLine(machine.Variables!)]);
     }
 
     /// <summary>As far as the disks that were named say.</summary>

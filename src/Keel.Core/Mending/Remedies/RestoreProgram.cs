@@ -43,7 +43,9 @@ internal sealed class RestoreProgram : IRemedy
         var (windows, _) = StartedWindows.Of(machine);
         var installations = machine.Installations.Where(found => found.Volume == volume).ToList();
         var folder = windows?.Folder ?? installations.FirstOrDefault()?.Folder;
-        var revision = installations.Find(found => string.Equals(found.Folder, folder, StringComparison.OrdinalIgnoreCase))?.Revision;
+        var installation =
+            installations.Find(found => string.Equals(found.Folder, folder, StringComparison.OrdinalIgnoreCase));
+        var revision = installation?.Revision;
         var copies = folder is null ? [] : SpareCopies.Find(volume, files, folder, name, machine.Processor);
         var standing = VersionThere(files, place.Path);
         if (Best(copies.Where(candidate => !candidate.IsStaged(revision)), standing) is { } copy)
@@ -62,7 +64,8 @@ internal sealed class RestoreProgram : IRemedy
         if (Best(copies, standing) is { } staged)
         {
             var lines = new[] { From(staged, standing), Remark.Of("line.copy-staged", Fact.NumberBefore.Is((uint)revision!)) };
-            return Replace(finding, volume, place.Path, files.ReadFile(staged.Path), "step.restore-program", lines, isGuess: true);
+            var bytes = files.ReadFile(staged.Path);
+            return Replace(finding, volume, place.Path, bytes, "step.restore-program", lines, isGuess: true);
         }
 
         if (SwitchOffNewDriver.TryFor(machine, finding) is { } switchedOff) return switchedOff;
