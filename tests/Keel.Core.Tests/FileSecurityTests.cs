@@ -56,6 +56,23 @@ public sealed class FileSecurityTests
         await Sound(image);
     }
 
+    /// <summary>Folders have no extension either, and what they hand down is nothing for a file.</summary>
+    [Fact]
+    public async Task A_folder_is_no_neighbour()
+    {
+        using var scratch = new Scratch();
+        var image = Format(scratch);
+        string[] folders = [@"\Windows", @"\Users", @"\Boot"];
+        Write(image, files =>
+        {
+            foreach (var folder in folders) files.CreateFolder(folder);
+            files.WriteFile(@"\BOOTNXT", [1]);
+        });
+        foreach (var folder in folders) await SetOwner(image, folder, "Directory");
+        Write(image, files => files.WriteFile(@"\bootmgr", [2]));
+        (await Descriptor(image, @"\bootmgr")).ShouldNotContain(Installer);
+    }
+
     [Fact]
     public async Task What_is_written_under_one_name_is_not_in_another()
     {
@@ -120,9 +137,9 @@ public sealed class FileSecurityTests
     }
 
     /// <summary>Has ntfssecaudit give a file to the installer of Windows; administrators may read.</summary>
-    private static async Task SetOwner(string image, string path)
+    private static async Task SetOwner(string image, string path, string kind = "File")
     {
-        var lines = new List<string> { $"File {path.Replace('\\', '/')}" };
+        var lines = new List<string> { $"{kind} {path.Replace('\\', '/')}" };
         var hex = Convert.ToHexString(OfInstaller()).ToLowerInvariant();
         for (var at = 0; at < hex.Length; at += 32)
         {

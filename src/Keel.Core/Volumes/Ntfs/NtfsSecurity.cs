@@ -68,8 +68,10 @@ internal sealed unsafe class NtfsSecurity : IDisposable
         var kind = Path.GetExtension(VolumeExtensions.NameOf(path));
         var ids = volume.NamesIn(folder)
             .Where(name => Path.GetExtension(name).Equals(kind, StringComparison.OrdinalIgnoreCase))
+            .Select(name => $@"{folder}\{name}")
+            .Where(neighbour => volume.Find(neighbour) is { IsFolder: false })
             .Take(NeighboursAsked)
-            .Select(name => IdOf($@"{folder}\{name}"))
+            .Select(IdOf)
             .Where(id => id != 0)
             .GroupBy(id => id)
             .OrderByDescending(group => group.Count())
