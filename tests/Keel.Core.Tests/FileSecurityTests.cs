@@ -74,6 +74,33 @@ public sealed class FileSecurityTests
     }
 
     [Fact]
+    public void A_damaged_neighbour_keeps_nobody_from_writing()
+    {
+        using var scratch = new Scratch();
+        var image = Format(scratch);
+        Write(image, files =>
+        {
+            files.CreateFolder(@"\Windows");
+            files.WriteFile(@"\Windows\damaged.exe", [1]);
+        });
+        var bytes = File.ReadAllBytes(image);
+        var name = System.Text.Encoding.Unicode.GetBytes("damaged.exe");
+        const int recordBytes = 1024;
+        var records = Enumerable.Range(0, bytes.Length / recordBytes)
+            .Where(record => bytes.AsSpan(record * recordBytes, 4).SequenceEqual("FILE"u8)
+                && bytes.AsSpan(record * recordBytes, 400).IndexOf(name) >= 0)
+            .ToList();
+        foreach (var record in records) "BAAD"u8.CopyTo(bytes.AsSpan(record * recordBytes));
+        records.Count.ShouldBeGreaterThan(0);
+        File.WriteAllBytes(image, bytes);
+        Write(image, files =>
+        {
+            files.WriteFile(@"\Windows\new.exe", [2]);
+            files.ReadFile(@"\Windows\new.exe").ShouldBe([2]);
+        });
+    }
+
+    [Fact]
     public async Task What_is_written_under_one_name_is_not_in_another()
     {
         using var scratch = new Scratch();

@@ -47,7 +47,7 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook)
         new("what is on the disks", () => Try(Survey)),
         new("start in safe mode, the next time only", () => Try(StartSafely)),
         new("show the start menu at every start, for 30 seconds", () => Try(ShowMenu)),
-        new("take a repair back", () => Try(UndoTargets)),
+        new("take a repair back", () => Try(TakeRepairBack)),
         new("another disk", () => Try(() => { if (ChooseDisk()) Diagnose(); }))
     ];
 
@@ -183,5 +183,5 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook)
         new Repair(output, logbook).Run(machine, diagnosis, RepairTerms.Usual, new MendView(output));
     }
 
-    private void UndoTargets() => UndoCommand.Run(output, logbook, new UndoRequest(disk!, []));
+    private void TakeRepairBack() => UndoCommand.Run(output, logbook, new UndoRequest(disk!, []));
 }

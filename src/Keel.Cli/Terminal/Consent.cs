@@ -65,7 +65,7 @@ internal sealed class Consent(Output output, bool yes, params IReadOnlyCollectio
         }
 
         foreach (var consent in left.Order()) output.Message(ByItself(consent));
-        if (rest.Steps.Count > 0 && GetsFurther(rest))
+        if (rest.Steps.Count > 0 && rest.GetsFurther)
         {
             showAgain(rest);
             return rest;
@@ -81,13 +81,6 @@ internal sealed class Consent(Output output, bool yes, params IReadOnlyCollectio
                 "The plan gives up the session of a hibernated Windows, and --yes alone does not agree to that.",
                 "If what was open in it is not wanted, add --give-up-session; --preview shows the plan.");
     }
-
-    /// <summary>
-    /// Whether what is left of a plan is worth writing by itself: where the machine would stop where it stops now, it is half a
-    /// repair.
-    /// </summary>
-    private static bool GetsFurther(Plan rest) =>
-        rest.Before.StopsAt is not { } stopped || rest.After.StopsAt is not { } stop || stop > stopped;
 
     private bool IsUnnamed(Step step) => step.Consent != StepConsent.Usual && !named.Contains(step.Consent);
 

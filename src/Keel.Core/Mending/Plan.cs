@@ -29,6 +29,11 @@ public sealed record Plan(
     /// <summary>The steps that the technician declined.</summary>
     public IReadOnlySet<StepId> Declined { get; private init; } = NoneDeclined;
 
+    /// <summary>
+    /// Whether the machine comes further by it: where it would stop where it stops now, what is left of a plan is half a repair.
+    /// </summary>
+    public bool GetsFurther => Before.StopsAt is not { } stopped || After.StopsAt is not { } stop || stop > stopped;
+
     private Func<IReadOnlySet<StepId>, Plan> Remake { get; init; } = _ =>
         throw new InvalidOperationException("This plan can't be made again.");
 

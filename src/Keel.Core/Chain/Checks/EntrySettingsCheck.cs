@@ -47,12 +47,6 @@ internal static class EntrySettingsCheck
         StartupScreens.NameNotFound)
     { HidesFrom = Link.KernelFiles };
 
-    public static readonly FindingKind OnceNowhere = new(
-        "once-only-dangling",
-        Link.ManagerEntry,
-        Severity.Warning,
-        "The next start alone is to go to an entry that is not in the store.");
-
     /// <summary>The settings behind each finding that one by itself is enough for.</summary>
     private static readonly (FindingKind Kind, uint[] Elements)[] Telling =
     [
@@ -63,8 +57,8 @@ internal static class EntrySettingsCheck
         (TestSignatures, [Element.AcceptTestSignatures])
     ];
 
-    /// <summary>What is found at the started entry, and at what is to be started once.</summary>
-    public static IEnumerable<Finding> Of(Machine machine, BootStore store, BootEntry entry)
+    /// <summary>What is found at the started entry.</summary>
+    public static IEnumerable<Finding> Of(Machine machine, BootEntry entry)
     {
         foreach (var (kind, _) in Telling)
         {
@@ -74,8 +68,6 @@ internal static class EntrySettingsCheck
 
         if (NamesNothing(machine, entry) is { Count: > 0 } named)
             yield return NamedFileMissing.At(Fact.Title.Is(entry.Title ?? ""), Fact.Settings.Is(NamesOf(named)));
-        var gone = store.Manager?.References(Element.OnceOnly).Where(id => store.Entry(id) is null).ToList() ?? [];
-        if (gone.Count > 0) yield return OnceNowhere.At(Fact.Entries.Is([.. gone.Select(id => $"{id}")]));
     }
 
     /// <summary>The settings of an entry that a finding is about.</summary>

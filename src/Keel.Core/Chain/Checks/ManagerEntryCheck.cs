@@ -68,6 +68,12 @@ internal sealed class ManagerEntryCheck : ILinkCheck
         "The menu lists an entry that is not in the store.",
         StartupScreens.NameNotFound);
 
+    public static readonly FindingKind OnceDangling = new(
+        "once-only-dangling",
+        Link.ManagerEntry,
+        Severity.Warning,
+        "The next start alone is to go to an entry that is not in the store.");
+
     public static readonly FindingKind NoWait = new(
         "wait-zero-no-menu",
         Link.ManagerEntry,
@@ -112,8 +118,13 @@ internal sealed class ManagerEntryCheck : ILinkCheck
             yield return StartsRecovery.At(Fact.Title.Is(recovery.Name));
         if (manager.Text(Element.StoreFile) is { Length: > 0 } elsewhere) yield return Redirected.At(Fact.Path.Is(elsewhere));
         var order = manager.References(Element.MenuOrder);
-        if (order.Where(id => store.Entry(id) is null).ToList() is { Count: > 0 } gone)
-            yield return OrderDangling.At(Fact.Entries.Is([.. gone.Select(id => $"{id}")]));
+        foreach (var (kind, ids) in (((FindingKind, IEnumerable<EntryId>)[])
+            [(OrderDangling, order), (OnceDangling, manager.References(Element.OnceOnly))]))
+        {
+            if (ids.Where(id => store.Entry(id) is null).ToList() is { Count: > 0 } gone)
+                yield return kind.At(Fact.Entries.Is([.. gone.Select(id => $"{id}")]));
+        }
+
         if (manager.Number(Element.MenuSeconds) == 0 && order.Count(id => store.Entry(id) is not null) > 1)
             yield return NoWait.At(Fact.EntryCount.Is(order.Count));
     }

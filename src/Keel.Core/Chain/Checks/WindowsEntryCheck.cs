@@ -132,7 +132,7 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         var findings = Places(machine, entry).Concat(Duplicates(machine, store)).ToList();
         if (findings.All(finding => finding.Kind.Severity != Severity.Error))
         {
-            findings.AddRange(EntrySettingsCheck.Of(machine, store, entry));
+            findings.AddRange(EntrySettingsCheck.Of(machine, entry));
             findings.AddRange(RecoveryCheck.Of(machine, store));
         }
 

@@ -18,12 +18,12 @@ internal sealed class TakeOutSettings : IRemedy
         EntrySettingsCheck.Debugger,
         EntrySettingsCheck.LastGood,
         EntrySettingsCheck.NamedFileMissing,
-        EntrySettingsCheck.OnceNowhere
+        ManagerEntryCheck.OnceDangling
     ];
 
     public Attempt Apply(Machine machine, Finding finding, RepairTerms terms) => StoreRemedy.Apply(machine, finding, store =>
     {
-        if (finding.Kind == EntrySettingsCheck.OnceNowhere)
+        if (finding.Kind == ManagerEntryCheck.OnceDangling)
         {
             store.Manager?.Remove(Element.OnceOnly);
             return Remark.Of("step.drop-once-only");

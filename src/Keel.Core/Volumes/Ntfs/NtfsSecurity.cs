@@ -1,5 +1,6 @@
 using System.Runtime.InteropServices;
 using Keel.Core.Blocks;
+using Keel.Core.Errors;
 
 namespace Keel.Core.Volumes.Ntfs;
 
@@ -14,7 +15,7 @@ namespace Keel.Core.Volumes.Ntfs;
 internal sealed unsafe class NtfsSecurity : IDisposable
 {
     private const int ContextBytes = 64, CacheAt = 24;      // struct SECURITY_CONTEXT: vol, mapping[2], pseccache, uid, gid, …
-    private const int IdAt = 0x34, InformationBytes = 0x38, NeighboursAsked = 48, LargestDescriptor = 64 * 1024;
+    private const int IdAt = 0x34, InformationBytes = 0x38, NeighboursAsked = 64, LargestDescriptor = 64 * 1024;
 
     /// <summary>Folders whose files have descriptors of their own kind, rather than what the folder hands down.</summary>
     private static readonly string[] SystemFolders = [@"\Windows\", @"\Boot\", @"\EFI\"];
@@ -61,7 +62,10 @@ internal sealed unsafe class NtfsSecurity : IDisposable
         VolumeExtensions.FolderOf(path).Length == 0
             || Array.Exists(SystemFolders, folder => path.StartsWith(folder, StringComparison.OrdinalIgnoreCase));
 
-    /// <summary>What most files of its kind beside it have; null where none has one by number.</summary>
+    /// <summary>
+    /// What most files of its kind beside it have; null where none has one by number. A neighbour that can't be read says
+    /// nothing, and keeps nobody from writing.
+    /// </summary>
     private uint? NeighboursId(string path)
     {
         var folder = VolumeExtensions.FolderOf(path);
@@ -69,7 +73,6 @@ internal sealed unsafe class NtfsSecurity : IDisposable
         var ids = volume.NamesIn(folder)
             .Where(name => Path.GetExtension(name).Equals(kind, StringComparison.OrdinalIgnoreCase))
             .Select(name => $@"{folder}\{name}")
-            .Where(neighbour => volume.Find(neighbour) is { IsFolder: false })
             .Take(NeighboursAsked)
             .Select(IdOf)
             .Where(id => id != 0)
@@ -79,11 +82,19 @@ internal sealed unsafe class NtfsSecurity : IDisposable
         return ids.Count > 0 ? ids[0].Key : null;
     }
 
-    /// <summary>The number that a file says; 0 where it carries a descriptor of its own, or can't be read.</summary>
+    /// <summary>The number that a file says; 0 for a folder, for a descriptor of its own, and where it can't be read.</summary>
     private uint IdOf(string path)
     {
-        using var information = volume.InformationOf(path);
-        if (information is null || information.LengthBytes < InformationBytes) return 0;
-        return BitConverter.ToUInt32(information.ReadBytes(0, InformationBytes).AsSpan(IdAt));
+        try
+        {
+            if (volume.Find(path) is not { IsFolder: false }) return 0;
+            using var information = volume.InformationOf(path);
+            if (information is null || information.LengthBytes < InformationBytes) return 0;
+            return BitConverter.ToUInt32(information.ReadBytes(0, InformationBytes).AsSpan(IdAt));
+        }
+        catch (KeelException)
+        {
+            return 0;
+        }
     }
 }
