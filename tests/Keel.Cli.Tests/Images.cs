@@ -1,4 +1,3 @@
-using System.IO.Hashing;
 using System.Text.Json;
 using Keel.Tests;
 
@@ -10,13 +9,7 @@ internal static class Images
     private const int MiB = 1024 * 1024;
     private static readonly string[] StorePath = ["Boot/BCD"];
 
-    public static async Task<string> Hash(string path)
-    {
-        await using var file = File.OpenRead(path);
-        var hash = new XxHash128();
-        await hash.AppendAsync(file);
-        return Convert.ToHexString(hash.GetCurrentHash());
-    }
+    public static Task<string> Hash(string path) => Task.FromResult(SparseHash.Of(path));
 
     /// <summary>Copies a part of an image into a file.</summary>
     public static string Part(string image, Scratch scratch, string name, int startMiB, int lengthMiB)

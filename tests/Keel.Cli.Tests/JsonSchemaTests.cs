@@ -84,9 +84,36 @@ public sealed partial class JsonSchemaTests
         Directory.GetFiles(Path.Combine(Docs, "json")).Length.ShouldBe(Documents.Count);
     }
 
-    private static JsonNode SchemaOf(string name) => KeelJson.Default.Options.GetJsonSchemaAsNode(
-        Documents[name],
-        new JsonSchemaExporterOptions { TreatNullObliviousAsNonNullable = true });
+    private static JsonObject SchemaOf(string name)
+    {
+        var schema = KeelJson.Default.Options.GetJsonSchemaAsNode(
+            Documents[name],
+            new JsonSchemaExporterOptions { TreatNullObliviousAsNonNullable = true, TransformSchemaNode = WithWords }).AsObject();
+        schema["properties"]!.AsObject().Insert(
+            0,
+            "schemaVersion",
+            new JsonObject { ["const"] = KeelJson.SchemaVersion });
+        schema.Insert(0, "$schema", "https://json-schema.org/draft/2020-12/schema");
+        schema.Insert(1, "$id", $"urn:uneven-keel:{name}:{KeelJson.SchemaVersion}");
+        return schema;
+    }
+
+    /// <summary>A closed set of words is listed.</summary>
+    private static JsonNode WithWords(JsonSchemaExporterContext context, JsonNode schema)
+    {
+        var words = context.PropertyInfo?.AttributeProvider?.GetCustomAttributes(typeof(OneOfAttribute), inherit: false);
+        if (words is not [OneOfAttribute one] || schema is not JsonObject node) return schema;
+        var known = Enum.GetNames(one.Set).Select(word => (JsonNode?)word.ToLowerInvariant());
+        node["enum"] = new JsonArray([.. node["type"] is JsonArray ? known.Append(null) : known]);
+        return node;
+    }
+
+    [Fact]
+    public async Task Every_document_says_first_which_version_its_schema_has()
+    {
+        (await KeelProgram.Must(0, "explain", "c000000f", "--format", "json")).ShouldStartWith("{\n  \"schemaVersion\": 1,");
+        SchemaOf("diagnose")["properties"]!["verdict"]!["enum"]!.AsArray().Count.ShouldBe(3);
+    }
 
     private static IEnumerable<string> KeysOf(JsonNode? node) => node switch
     {

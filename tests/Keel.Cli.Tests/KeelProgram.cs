@@ -26,9 +26,15 @@ internal static class KeelProgram
     /// <summary>Makes a practice disk in the scratch folder.</summary>
     public static async Task<string> Practice(Scratch scratch, string fault, string name = "disk.img", string firmware = "")
     {
-        string[] more = firmware.Length > 0 ? ["--firmware", firmware] : [];
-        await Must(0, ["drill", "new", fault, "--out", scratch[name], .. more]);
+        await Practice(scratch[name], fault, firmware);
         return scratch[name];
+    }
+
+    /// <summary>A practice disk at a path; each is made once, and copied.</summary>
+    public static Task Practice(string path, string fault, string firmware = "")
+    {
+        string[] more = firmware.Length > 0 ? ["--firmware", firmware] : [];
+        return MadeOnce.Copy($"{fault} {firmware}", path, made => Must(0, ["drill", "new", fault, "--out", made, .. more]));
     }
 
     public static string Root()

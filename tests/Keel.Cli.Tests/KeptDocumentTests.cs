@@ -74,7 +74,7 @@ public sealed class KeptDocumentTests
     {
         if (fault.StartsWith('c')) return "";
         var firmware = fault.StartsWith("firmware", StringComparison.Ordinal) ? "uefi" : "bios";
-        await KeelProgram.Must(0, "drill", "new", fault, "--firmware", firmware, "--out", scratch["disk.img"]);
+        await KeelProgram.Practice(scratch["disk.img"], fault, firmware);
         return scratch["disk.img"];
     }
 

@@ -166,7 +166,7 @@ public sealed class RoundTests
         using var scratch = new Scratch();
         Directory.CreateDirectory(scratch["images"]);
         foreach (var fault in new[] { "store-missing", "system-hive-damaged", "none" })
-            await KeelProgram.Must(0, "drill", "new", fault, "--out", Path.Combine(scratch["images"], $"{fault}.img"));
+            await KeelProgram.Practice(Path.Combine(scratch["images"], $"{fault}.img"), fault);
         var hive = await Images.Hash(Path.Combine(scratch["images"], "system-hive-damaged.img"));
         string[] safe = ["--mend", "safe", Logbook, scratch["log"]];
         await KeelProgram.Must(0, ["round", scratch["images"], "--out", scratch["round"], .. safe]);
@@ -314,7 +314,7 @@ public sealed class RoundTests
         var folder = scratch["images"];
         Directory.CreateDirectory(folder);
         foreach (var fault in new[] { "none", "store-missing" })
-            await KeelProgram.Must(0, "drill", "new", fault, "--out", scratch[fault]);
+            await KeelProgram.Practice(scratch[fault], fault);
         for (var number = 0; number < count; number++)
         {
             var source = scratch[number % 2 == 0 ? "none" : "store-missing"];

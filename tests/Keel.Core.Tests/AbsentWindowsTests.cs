@@ -139,7 +139,7 @@ public sealed class AbsentWindowsTests
     private static string Made(Scratch scratch, FirmwareKind firmware, Action<BootStore, BootEntry> change)
     {
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec { Firmware = firmware }, Faults.Find("none"));
+        PracticeImage.Make(disk, new PracticeSpec { Firmware = firmware }, Faults.Find("none"));
         PracticeDisk.Change(disk, machine =>
         {
             var store = machine.Store.Store!;

@@ -69,14 +69,27 @@ public sealed class BlocksTests
         Should.Throw<ReadFailedException>(() => cache.ReadBytes(4096, 1024));
     }
 
-    [Fact]
-    public void Memory_for_blocks_is_given_to_nobody_twice()
+    [Theory]
+    [InlineData(long.MaxValue)]
+    [InlineData(300 * 4096)]
+    public void Room_for_blocks_is_given_to_nobody_twice(long memoryBytes)
     {
-        var memory = new BlockArena();
-        var taken = Enumerable.Range(0, 500).Select(_ => memory.Take(4096)).ToList();
-        for (var index = 0; index < taken.Count; index++) taken[index].Span.Fill((byte)index);
+        using var scratch = new Scratch();
+        var room = new OverlayRoom(() => new SpillFile(scratch["spill"]), memoryBytes);
+        var taken = Enumerable.Range(0, 500).Select(_ => room.Take(4096, generation: 0)).ToList();
+        var (written, read) = (new byte[4096], new byte[4096]);
         for (var index = 0; index < taken.Count; index++)
-            taken[index].Span.ContainsAnyExcept((byte)index).ShouldBeFalse($"block {index}");
+        {
+            written.AsSpan().Fill((byte)index);
+            taken[index].Write(0, written);
+        }
+
+        for (var index = 0; index < taken.Count; index++)
+        {
+            taken[index].Read(0, read);
+            read.AsSpan().ContainsAnyExcept((byte)index).ShouldBeFalse($"block {index}");
+        }
+
         taken.ShouldAllBe(block => block.Length == 4096);
     }
 

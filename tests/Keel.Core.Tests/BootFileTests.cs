@@ -157,7 +157,7 @@ public sealed class BootFileTests
         bool isTaken)
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("loader-altered"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("loader-altered"));
         PracticeDisk.Change(scratch["disk"], machine => machine.Installations[0].Volume.Edit(files =>
             files.WriteFile(
                 @"\Windows\System32\Boot\winload.exe",
@@ -174,7 +174,7 @@ public sealed class BootFileTests
     public void A_damaged_hive_without_logs_comes_from_the_backup_unless_that_is_empty(int backupBytes, bool isEmpty)
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("system-hive-damaged"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("system-hive-damaged"));
         PracticeDisk.Change(
             scratch["disk"],
             machine =>
@@ -192,7 +192,7 @@ public sealed class BootFileTests
     public void Either_side_of_the_mirror_mends_the_other(int side, bool mftIsGood, bool mirrorIsGood)
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         using var machine = Machine.Open(scratch["disk"]);
         var blocks = machine.Volumes.Last().Blocks;
         var boot = NtfsBootSector.TryRead(blocks.ReadBytes(0, NtfsBootSector.Size))!;

@@ -52,7 +52,7 @@ public sealed class BudgetTests
     public void A_file_that_claims_sixteen_tebibytes_is_no_program_and_is_not_read()
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         using var machine = Machine.Open(scratch["disk"]);
         var clock = Stopwatch.StartNew();
         var state = ProgramState.Of(
@@ -167,6 +167,8 @@ public sealed class BudgetTests
         public IReadableBlocks OpenFile(string path) => new EndlessZeros();
 
         public void WriteFile(string path, ReadOnlySpan<byte> contents) => throw new NotSupportedException();
+
+        public void WriteFile(string path, IReadableBlocks contents) => throw new NotSupportedException();
 
         public void Grow(string path, long lengthBytes) => throw new NotSupportedException();
 

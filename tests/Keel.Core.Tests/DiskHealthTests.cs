@@ -58,7 +58,7 @@ public sealed class DiskHealthTests
     {
         using var scratch = new Scratch();
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(disk, new PracticeSpec(), Faults.Find("none"));
         const long start = 2048 * 512;
         using (var file = File.OpenWrite(disk))
         {

@@ -105,7 +105,7 @@ public sealed class EntryFitTests
     public void Two_faults_at_once_are_mended(string faults, FirmwareKind firmware)
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = firmware }, Faults.FindAll(faults));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec { Firmware = firmware }, Faults.FindAll(faults));
         using var machine = Machine.Open(scratch["disk"]);
         var plan = Plan.For(machine, RepairTerms.Usual);
         plan.After.Verdict.ShouldBe(
@@ -117,7 +117,7 @@ public sealed class EntryFitTests
     public void What_a_repair_shows_before_it_is_a_step_of_its_own_and_without_it_neither_is_taken()
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.FindAll("sector-nt5-code+manager-missing"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.FindAll("sector-nt5-code+manager-missing"));
         using var machine = Machine.Open(scratch["disk"]);
         var plan = Plan.For(machine, RepairTerms.Usual);
         plan.Steps.Select(step => step.FindingId).ShouldBe(["manager-missing", "sector-nt5-code"]);

@@ -1,3 +1,4 @@
+using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Machines;
@@ -45,10 +46,10 @@ public sealed class FilesByHandTests
         using var practice = new Practice(firmware: firmware);
         var bytes = new byte[70_001];
         new Random(5).NextBytes(bytes);
-        FilesByHand.Put(practice.Machine, practice.System, Notes, bytes, Written).After.Verdict.ShouldBe(Verdict.Sound);
+        FilesByHand.Put(practice.Machine, practice.System, Notes, new MemoryBlocks(bytes), Written).After.Verdict.ShouldBe(Verdict.Sound);
         practice.System.Files!.Find($"{Notes}.aside1").ShouldBeNull("nothing was there before");
         practice.ChangeSystem(files => files.WriteFile(Notes, [9]));
-        FilesByHand.Put(practice.Machine, practice.System, Notes, bytes, Written);
+        FilesByHand.Put(practice.Machine, practice.System, Notes, new MemoryBlocks(bytes), Written);
         practice.System.Files!.ReadFile($"{Notes}.aside1").ShouldBe([9]);
 
         var target = Path.Combine(practice.Folder, "out");
@@ -116,7 +117,7 @@ public sealed class FilesByHandTests
     public void What_another_command_does_better_is_refused(string path, string command)
     {
         using var practice = new Practice();
-        var error = Should.Throw<RefusedException>(() => FilesByHand.Put(practice.Machine, practice.System, path, [1], Written));
+        var error = Should.Throw<RefusedException>(() => FilesByHand.Put(practice.Machine, practice.System, path, new MemoryBlocks([1]), Written));
         error.Todo.ShouldContain(command);
     }
 
@@ -137,7 +138,7 @@ public sealed class FilesByHandTests
     {
         using var practice = new Practice();
         var bytes = new byte[practice.System.Files!.FreeBytes];
-        Should.Throw<RefusedException>(() => FilesByHand.Put(practice.Machine, practice.System, @"\x", bytes, Written));
+        Should.Throw<RefusedException>(() => FilesByHand.Put(practice.Machine, practice.System, @"\x", new MemoryBlocks(bytes), Written));
     }
 
     [Fact]
@@ -183,15 +184,17 @@ public sealed class FilesByHandTests
                 3,
                 FileMarks.None), new(".", false, 3, FileMarks.None)];
 
-        public Blocks.IReadableBlocks OpenFile(string path) => FailsAt is { } name && path.EndsWith(
+        public IReadableBlocks OpenFile(string path) => FailsAt is { } name && path.EndsWith(
             name,
             StringComparison.Ordinal)
             ? throw new UnreadableException("x", "It is torn.", "x")
-            : new Blocks.MemoryBlocks([1, 2, 3]);
+            : new MemoryBlocks([1, 2, 3]);
 
         public DateTimeOffset? WrittenAt(string path) => null;
 
         public void WriteFile(string path, ReadOnlySpan<byte> contents) => throw new NotSupportedException();
+
+        public void WriteFile(string path, IReadableBlocks contents) => throw new NotSupportedException();
 
         public void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes) => throw new NotSupportedException();
 

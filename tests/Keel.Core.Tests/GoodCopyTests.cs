@@ -241,7 +241,7 @@ public sealed class GoodCopyTests
         Action<IVolume>? changeSystem = null)
     {
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec { Firmware = firmware }, Faults.Find("none"));
+        PracticeImage.Make(disk, new PracticeSpec { Firmware = firmware }, Faults.Find("none"));
         PracticeDisk.Change(disk, machine => machine.Installations[0].Volume.Edit(change));
         PracticeDisk.Change(disk, machine => machine.SystemVolume!.Edit(changeSystem ?? (_ => { })));
         return Machine.Open(disk);

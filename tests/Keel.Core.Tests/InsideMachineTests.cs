@@ -18,7 +18,7 @@ public sealed class InsideMachineTests
     public void What_changes_inside_becomes_a_change_of_the_disk_and_the_machine_stays_as_it_was()
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("inside-entry-missing"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("inside-entry-missing"));
         using var machine = Machine.Open(scratch["disk"]);
         var windows = machine.Installations.ShouldHaveSingleItem().Volume;
         windows.InFile.ShouldBe(PracticeInside.File);
@@ -48,7 +48,7 @@ public sealed class InsideMachineTests
     public void A_disk_that_starts_by_itself_is_another_machine(bool startsByItself)
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("inside-entry-missing"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("inside-entry-missing"));
         PracticeDisk.Change(scratch["disk"], ForgetTheFile);
         if (startsByItself)
         {
@@ -77,7 +77,7 @@ public sealed class InsideMachineTests
     public void An_entry_of_the_machine_itself_is_never_led_into_a_file()
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("inside-entry-missing"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("inside-entry-missing"));
         using var machine = Machine.Open(scratch["disk"]);
         var store = machine.Store.Store!;
         var entry = StoreEditing.AddWindows(

@@ -38,7 +38,7 @@ public sealed class LargeSectorTests
     {
         using var scratch = new Scratch();
         var path = scratch["disk"];
-        PracticeDisk.Make(path, new PracticeSpec { Firmware = FirmwareKind.Uefi, SectorBytes = 4096 }, Faults.Find(fault));
+        PracticeImage.Make(path, new PracticeSpec { Firmware = FirmwareKind.Uefi, SectorBytes = 4096 }, Faults.Find(fault));
         var variables = PracticeVariables.FolderFor(path);
         using var machine = Machine.Open(
             [path],
@@ -62,7 +62,7 @@ public sealed class LargeSectorTests
     public void An_image_of_such_a_disk_is_recognised_by_its_table()
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(
+        PracticeImage.Make(
             scratch["disk"],
             new PracticeSpec { Firmware = FirmwareKind.Uefi, SectorBytes = 4096 },
             Faults.Find("none"));

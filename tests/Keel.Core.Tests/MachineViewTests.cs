@@ -86,7 +86,7 @@ public sealed class MachineViewTests
     private static Machine Open(Scratch scratch, string fault)
     {
         var path = scratch["machine.img"];
-        PracticeDisk.Make(path, new PracticeSpec(), Faults.Find(fault));
+        PracticeImage.Make(path, new PracticeSpec(), Faults.Find(fault));
         return Machine.Open(path);
     }
 }

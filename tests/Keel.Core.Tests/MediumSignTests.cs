@@ -47,7 +47,7 @@ public sealed class MediumSignTests
     public void A_machine_that_has_lost_its_boot_manager_is_no_medium()
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("none"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("none"));
         PracticeDisk.Change(scratch["disk"], machine => machine.SystemVolume!.Edit(files =>
         {
             files.Delete(BootFiles.Uefi.ManagerPath);
@@ -76,7 +76,7 @@ public sealed class MediumSignTests
     public void Beside_a_volume_that_cannot_be_read_it_is_no_medium(string mark)
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("none"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("none"));
         PracticeDisk.Change(scratch["disk"], machine => machine.SystemVolume!.Edit(files =>
         {
             files.Delete(BootFiles.Uefi.ManagerPath);

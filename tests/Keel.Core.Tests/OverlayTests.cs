@@ -1,6 +1,8 @@
 using CsCheck;
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
+using Keel.Tests;
 
 namespace Keel.Core.Tests;
 
@@ -9,19 +11,29 @@ public sealed class OverlayTests
 {
     private const int DiskBytes = 50_000;
 
-    [Fact]
-    public void Reads_and_changes_are_those_of_a_plain_array() =>
+    /// <summary>Also where most of what is changed stands in a file; a saved state stays as it was there too.</summary>
+    [Theory]
+    [InlineData(long.MaxValue)]
+    [InlineData(0)]
+    [InlineData(10_000)]
+    public void Reads_and_changes_are_those_of_a_plain_array(long memoryBytes)
+    {
+        using var scratch = new Scratch();
         Gen.Select(Gen.Int[0, DiskBytes - 1], Gen.Byte.Array[1, 9000]).Array[1, 12].Sample(writes =>
         {
             var original = new byte[DiskBytes];
             new Random(5).NextBytes(original);
             var model = original.ToArray();
-            var overlay = new Overlay(new CachedBlocks(new MemoryBlocks(original.ToArray())));
+            var overlay = new Overlay(new CachedBlocks(new MemoryBlocks(original.ToArray())), () => new SpillFile(scratch["spill"]), memoryBytes);
+            OverlayState? early = null;
+            byte[] then = [];
             foreach (var (at, data) in writes)
             {
                 var part = data.AsSpan(0, Math.Min(data.Length, DiskBytes - at));
                 part.CopyTo(model.AsSpan(at));
                 overlay.Write(at, part);
+                if (early is not null) continue;
+                (early, then) = (overlay.Save(), model.ToArray());
             }
 
             overlay.ReadBytes(0, DiskBytes).ShouldBe(model);
@@ -30,7 +42,20 @@ public sealed class OverlayTests
             foreach (var range in overlay.Changes().Ranges)
                 model.AsSpan((int)range.Start, (int)range.Length).CopyTo(rebuilt.AsSpan((int)range.Start));
             rebuilt.ShouldBe(model);
+            overlay.Restore(early!);
+            overlay.ReadBytes(0, DiskBytes).ShouldBe(then);
         });
+        if (Directory.Exists(scratch["spill"])) Directory.GetFileSystemEntries(scratch["spill"]).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Where_the_changes_have_no_room_that_is_said()
+    {
+        using var scratch = new Scratch();
+        File.WriteAllText(scratch["file"], "");
+        var overlay = new Overlay(new MemoryBlocks(new byte[DiskBytes]), () => new SpillFile(scratch["file"]), memoryBytes: 0);
+        Should.Throw<RefusedException>(() => overlay.Write(0, [1])).Why.ShouldContain(scratch["file"]);
+    }
 
     [Fact]
     public void Writing_the_same_bytes_is_no_change_and_a_saved_state_comes_back()

@@ -14,7 +14,7 @@ internal sealed class Practice : IDisposable
     public Practice(string fault = "none", FirmwareKind firmware = FirmwareKind.Bios)
     {
         Spec = new PracticeSpec { Firmware = firmware };
-        PracticeDisk.Make(Path, Spec, Faults.Find(fault));
+        PracticeImage.Make(Path, Spec, Faults.Find(fault));
         Machine = Machine.Open(Path);
     }
 

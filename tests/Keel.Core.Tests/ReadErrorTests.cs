@@ -40,7 +40,7 @@ public sealed class ReadErrorTests
     public void A_disk_that_fails_at_any_read_has_the_same_findings_or_unreadable_ones(string fault, FirmwareKind firmware)
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = firmware }, Faults.Find(fault));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec { Firmware = firmware }, Faults.Find(fault));
         using var image = DiskFile.Open(scratch["disk"]);
         var (usual, _, reads) = Diagnose(image, failAt: 0, scratch["disk"]);
         reads.ShouldBeGreaterThan(50);
@@ -61,7 +61,7 @@ public sealed class ReadErrorTests
     public void A_bad_sector_is_named_first_and_mended_by_nothing(long sector, string expected)
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         using var image = DiskFile.Open(scratch["disk"]);
         using var machine = new Machine([new MachineDisk("/dev/practice", new FailingReads(image, (_, _) => false, sector))]);
         var plan = Plan.For(machine, RepairTerms.Usual);
@@ -82,7 +82,7 @@ public sealed class ReadErrorTests
     public void A_bad_sector_beside_a_needed_one_hides_nothing(long sector)
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         using var image = DiskFile.Open(scratch["disk"]);
         using var machine = new Machine([new MachineDisk("/dev/practice", new FailingReads(image, (_, _) => false, sector))]);
         var walk = Walk.Of(machine);
@@ -98,7 +98,7 @@ public sealed class ReadErrorTests
     public void A_write_that_fails_inside_the_overlay_leaves_no_half_step(string fault, FirmwareKind firmware)
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec { Firmware = firmware }, Faults.Find(fault));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec { Firmware = firmware }, Faults.Find(fault));
         var isWhole = false;
         for (var failAt = 1; failAt < 400 && !isWhole; failAt++)
         {

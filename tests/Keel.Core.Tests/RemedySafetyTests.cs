@@ -181,7 +181,7 @@ public sealed class RemedySafetyTests
 
     private static string Practice(Scratch scratch, string fault = "none")
     {
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find(fault));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find(fault));
         return scratch["disk"];
     }
 

@@ -51,7 +51,7 @@ public sealed class SmallTableFaultTests
     {
         using var scratch = new Scratch();
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec { DiskSignature = 0 }, Faults.Find("none"));
+        PracticeImage.Make(disk, new PracticeSpec { DiskSignature = 0 }, Faults.Find("none"));
         using var machine = Machine.Open(disk);
         Walk.Of(machine).Findings.ShouldNotContain(finding => finding.Id == "disk-signature-missing");
     }
@@ -81,7 +81,7 @@ public sealed class SmallTableFaultTests
     {
         using var scratch = new Scratch();
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("gpt-both-damaged"));
+        PracticeImage.Make(disk, new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("gpt-both-damaged"));
         using var machine = Machine.Open(disk);
         machine.StartDisk.Layout.Scheme.ShouldBe(PartitionScheme.Gpt);
     }
@@ -120,7 +120,7 @@ public sealed class SmallTableFaultTests
     {
         const int sectors = 131_072;
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(disk, new PracticeSpec(), Faults.Find("none"));
         var start = (new FileInfo(disk).Length / 512 / 2048 * 2048) + 2048;
         using (var file = File.OpenWrite(disk)) file.SetLength((start + sectors) * 512);
         using (var volume = File.Create(scratch["volume"])) volume.SetLength(sectors * 512L);
@@ -150,7 +150,7 @@ public sealed class SmallTableFaultTests
 
     private static string Made(Scratch scratch, int at, byte[] bytes)
     {
-        PracticeDisk.Make(scratch["sound.img"], new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(scratch["sound.img"], new PracticeSpec(), Faults.Find("none"));
         File.Copy(scratch["sound.img"], scratch["disk.img"]);
         using var file = File.OpenWrite(scratch["disk.img"]);
         file.Position = at;

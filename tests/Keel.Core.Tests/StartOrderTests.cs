@@ -70,7 +70,7 @@ public sealed class StartOrderTests
     {
         using var scratch = new Scratch();
         var path = scratch[Current];
-        PracticeDisk.Make(path, new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("firmware-entry-missing"));
+        PracticeImage.Make(path, new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("firmware-entry-missing"));
         using (var whole = Machine.Open([path], Variables(scratch), startsThrough: null))
         {
             Plan.For(whole, RepairTerms.Usual).Steps.ShouldContain(step => step.FindingId == "firmware-entry-missing");
@@ -97,9 +97,9 @@ public sealed class StartOrderTests
     /// </summary>
     private static async Task MakeTwo(Scratch scratch)
     {
-        PracticeDisk.Make(scratch[Old], new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("none"));
+        PracticeImage.Make(scratch[Old], new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("none"));
         await Tool.MustAgree("sgdisk", "--randomize-guids", scratch[Old]);
-        PracticeDisk.Make(
+        PracticeImage.Make(
             scratch[Current],
             new PracticeSpec { Firmware = FirmwareKind.Uefi },
             Faults.Find("firmware-entry-missing"));

@@ -95,7 +95,7 @@ public sealed class SystemHiveTests
     public void Unreadable_blocks_of_a_start_file_are_a_finding_with_its_place()
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         long place;
         using (var machine = Machine.Open(scratch["disk"]))
         {
@@ -116,7 +116,7 @@ public sealed class SystemHiveTests
     public void The_surface_of_every_start_file_is_read_when_asked()
     {
         using var scratch = new Scratch();
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         long place;
         using (var machine = Machine.Open(scratch["disk"]))
             place = PlaceOf(

@@ -124,7 +124,7 @@ public sealed class TableRescueTests
     {
         using var scratch = new Scratch();
         var spec = new PracticeSpec { Firmware = FirmwareKind.Uefi, SectorBytes = 4096 };
-        PracticeDisk.Make(scratch["disk"], spec, Faults.Find("none"));
+        PracticeImage.Make(scratch["disk"], spec, Faults.Find("none"));
         using (var disk = DiskFile.OpenForWriting(scratch["disk"])) disk.Write(0, new byte[1024 * 1024]);
         using (var machine = Machine.Open(scratch["disk"]))
         {

@@ -24,7 +24,7 @@ public sealed class UncleanVolumeTests
     {
         using var scratch = new Scratch();
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec(), Faults.Find(fault));
+        PracticeImage.Make(disk, new PracticeSpec(), Faults.Find(fault));
         PracticeDisk.Change(disk, machine => EachNtfs(machine, volume => Mark(volume, inMirrorToo)));
         using var machine = Machine.Open(disk);
         var plan = Plan.For(machine, RepairTerms.Usual);
@@ -49,7 +49,7 @@ public sealed class UncleanVolumeTests
     {
         using var scratch = new Scratch();
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(disk, new PracticeSpec(), Faults.Find("none"));
         PracticeDisk.Change(disk, machine => EachNtfs(machine, LeaveJournal));
         using (var whole = Machine.Open(disk))
         {
@@ -70,7 +70,7 @@ public sealed class UncleanVolumeTests
     {
         using var scratch = new Scratch();
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(disk, new PracticeSpec(), Faults.Find("none"));
         PracticeDisk.Change(disk, machine => EachNtfs(machine, LeaveJournal));
         PracticeDisk.Change(disk, machine => machine.SystemVolume!.Blocks.Write(0x150, new byte[16]));
         using var machine = Machine.Open(disk);
@@ -83,7 +83,7 @@ public sealed class UncleanVolumeTests
     {
         using var scratch = new Scratch();
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec(), Faults.Find("volume-hibernated"));
+        PracticeImage.Make(disk, new PracticeSpec(), Faults.Find("volume-hibernated"));
         using (var asleep = Machine.Open(disk)) Plan.For(asleep, RepairTerms.Usual).Steps.ShouldBeEmpty();
         PracticeDisk.Change(disk, machine => Break(machine, "sector-mark-missing"));
         using var machine = Machine.Open(disk);
@@ -101,7 +101,7 @@ public sealed class UncleanVolumeTests
     {
         using var scratch = new Scratch();
         var disk = scratch["disk.img"];
-        PracticeDisk.Make(disk, new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("volume-hibernated"));
+        PracticeImage.Make(disk, new PracticeSpec { Firmware = FirmwareKind.Uefi }, Faults.Find("volume-hibernated"));
         using var machine = Machine.Open(disk);
         var plan = Plan.For(machine, RepairTerms.Usual with { GiveUpSession = true });
         plan.Steps.ShouldHaveSingleItem().Consent.ShouldBe(StepConsent.GivesUpSession);

@@ -117,7 +117,7 @@ public sealed class VolumePlacesTests
 
     private static string Practice(Scratch scratch)
     {
-        PracticeDisk.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
+        PracticeImage.Make(scratch["disk"], new PracticeSpec(), Faults.Find("none"));
         return scratch["disk"];
     }
 }

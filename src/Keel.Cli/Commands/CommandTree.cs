@@ -36,7 +36,6 @@ internal sealed class CommandTree(CommonOptions common)
         ("manual", ManualCommand.Create)
     ];
 
-    /// <summary>The names of the commands.</summary>
     public static IReadOnlyList<string> Names => [.. Known.Select(command => command.Name)];
 
     /// <summary>Whether a word behind the command may be a disk, so that it is no slip in the name of a subcommand.</summary>
@@ -67,7 +66,6 @@ internal sealed class CommandTree(CommonOptions common)
         return Root(Known).Parse(arguments, how);
     }
 
-    /// <summary>The whole tree.</summary>
     public RootCommand Whole() => Root(Known);
 
     private RootCommand Root(IEnumerable<(string Name, Func<CommonOptions, Command> Create)> commands)

@@ -1,4 +1,5 @@
 using Keel.Cli.Terminal;
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Logbook;
@@ -9,25 +10,13 @@ namespace Keel.Cli.Commands;
 /// <summary>Repairs of a machine that were cut off: said first of all, and in the way of any other.</summary>
 internal sealed class CutOffRepairs(Output output, RepairLogbook logbook)
 {
-    /// <summary>The first repair of the machine that was cut off, with where it was going on; null where there is none.</summary>
-    public (RepairRecord Record, string Path)? Find(Machine machine)
-    {
-        var contents = logbook.Read();
-        foreach (var disk in machine.NamedDisks)
-        {
-            if (RecordSearch.Pending(contents, DiskSeen.Of(disk)) is { } fit) return (fit.Record, disk.Path);
-        }
-
-        return machine.Variables is { } variables && RecordSearch.Pending(contents, variables.Folder) is { } record
-            ? (record, variables.Folder)
-            : null;
-    }
+    private readonly RepairRun run = new(logbook, TimeProvider.System, ProgramVersion.Text);
 
     /// <summary>Refuses to write more to a machine that is between two states.</summary>
     /// <exception cref="StoppedHalfwayException">It is.</exception>
     public void Refuse(Machine machine)
     {
-        if (Find(machine) is not { } found) return;
+        if (run.CutOff(machine) is not { } found) return;
         var error = Commit.CutOff(found.Path, found.Record);
         throw new StoppedHalfwayException(error.What, error.Why, "To go back, or to complete it, type one of these:")
         {
@@ -38,7 +27,7 @@ internal sealed class CutOffRepairs(Output output, RepairLogbook logbook)
     /// <summary>Says it before anything else; gives the record's id, or null where nothing was cut off.</summary>
     public string? Tell(Machine machine)
     {
-        if (Find(machine) is not { } found) return null;
+        if (run.CutOff(machine) is not { } found) return null;
         if (output.IsJson) return found.Record.Document.Id;
         output.Paragraph(
             $"CUT OFF: repair {found.Record.Document.Id} of this machine stopped while it was being "

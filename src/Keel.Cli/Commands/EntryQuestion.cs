@@ -12,7 +12,7 @@ internal static class EntryQuestion
     {
         const int most = 9;
         if (output.IsJson || !Output.CanAsk) return null;
-        if (plan.Refused.FirstOrDefault(refusal => refusal.Why.Id == "left.entry-several-fit") is not { } open) return null;
+        if (plan.Refused.FirstOrDefault(refusal => refusal.Obstacle == Obstacle.SeveralFit) is not { } open) return null;
         if (open.Why.Facts.Get(Fact.Installations) is not { Count: > 1 and <= most } numbered) return null;
         var choices = numbered.Select(WithoutNumber).ToList();
         var chosen = new ChoiceMenu(output).Ask($"Which Windows does \"{open.Why.Facts.Get(Fact.Title)}\" mean?", choices);

@@ -16,6 +16,7 @@ namespace Keel.Cli.Commands;
 /// <summary>keel files look | take | put | rename | drop</summary>
 internal static class FilesByHandCommand
 {
+    private const int PackedMarkBytes = 4;
     private const string PathWords = @"the path from the top of its volume, as in \Windows\System32; also 2:\Windows";
 
     public static Command Look(CommonOptions common)
@@ -81,15 +82,14 @@ internal static class FilesByHandCommand
         writing.AddTo(command);
         command.SetAction(parsed =>
         {
-            var (contents, written) = ReadSource(parsed.GetValue(source)!);
-            if (PackedFile.IsOne(parsed.GetValue(source)!, contents) && !parsed.GetValue(path)!.EndsWith('_'))
-                contents = Unpacked(parsed.GetValue(source)!, parsed.GetValue(path)!, contents);
+            using var file = OpenSource(parsed.GetValue(source)!);
+            var contents = UnpackedWherePacked(file, parsed.GetValue(source)!, parsed.GetValue(path)!);
             return writing.Run(parsed, machine =>
             {
                 var (holder, place) = TargetOf(machine, parsed.GetValue(path)!, parsed.GetValue(volume));
                 if (place.Length == 0 || holder.Files?.FolderExists(place) == true)
                     place = $@"{place}\{Path.GetFileName(parsed.GetValue(source)!)}";
-                return FilesByHand.Put(machine, holder, place, contents, written);
+                return FilesByHand.Put(machine, holder, place, contents, file.Written);
             });
         });
         return command;
@@ -169,28 +169,24 @@ internal static class FilesByHandCommand
 
     private static string Rooted(string path) => $@"\{path.Trim('\\')}".TrimEnd('\\');
 
-    /// <summary>What a medium packs is wanted unpacked, under a name of its own.</summary>
-    private static byte[] Unpacked(string source, string target, byte[] contents) => Path.HasExtension(target.Replace('\\', '/'))
-        ? PackedFile.Unpack(source, contents)
-        : throw new WrongUsageException(
-            $"{source} is packed.",
-            "It is unpacked on its way, and its own name is then another.",
-            @"Name the file as PATH, as in \Windows\System32\hal.dll.");
+    /// <summary>What a medium packs is wanted unpacked, under a name of its own; anything else as it is.</summary>
+    private static IReadableBlocks UnpackedWherePacked(HostFileBlocks file, string source, string target)
+    {
+        if (target.EndsWith('_') || file.LengthBytes is < PackedMarkBytes or > PackedFile.MostBytes) return file;
+        if (!PackedFile.IsOne(source, file.ReadBytes(0, PackedMarkBytes))) return file;
+        return Path.HasExtension(target.Replace('\\', '/'))
+            ? new MemoryBlocks(PackedFile.Unpack(source, file.ReadBytes(0, (int)file.LengthBytes)))
+            : throw new WrongUsageException(
+                $"{source} is packed.",
+                "It is unpacked on its way, and its own name is then another.",
+                @"Name the file as PATH, as in \Windows\System32\hal.dll.");
+    }
 
-    private static (byte[] Contents, DateTimeOffset Written) ReadSource(string path)
+    private static HostFileBlocks OpenSource(string path)
     {
         try
         {
-            var file = new FileInfo(path);
-            if (file.Exists && file.Length > FilesByHand.MostBytes)
-            {
-                throw new RefusedException(
-                    "Nothing was written.",
-                    $"{path} has {file.Length} bytes, and keel puts no file of more than {FilesByHand.MostBytes} onto a disk.",
-                    "Copy large files with Windows itself, once it starts.");
-            }
-
-            return (HostFile.Read(path, FilesByHand.MostBytes), new DateTimeOffset(file.LastWriteTimeUtc, TimeSpan.Zero));
+            return HostFileBlocks.Open(path);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

@@ -130,15 +130,8 @@ internal static class FirmwareCommand
                 return 0;
             }
 
-            new Consent(
-                output,
-                parsed.GetValue(yes)).Agree("Write it to the firmware's variables?", () => view.ShowChanges(machine));
-            var record = new Repair(output, logbook).Write(
-                DiskTerms.Usual,
-                ChangeSet.Of(machine),
-                [new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary))],
-                output.Commands.Undo(machine.Variables!.Folder),
-                machine.Variables.Folder);
+            var record = new Repair(output, logbook) { Yes = parsed.GetValue(yes) }
+                .Carry(machine, step, () => view.ShowChanges(machine));
             using var after = Open(common, parsed, disks(parsed), parsed.GetValue(folder));
             view.Finish(after, step, record, isPreview: false);
             return 0;

@@ -34,7 +34,7 @@ internal sealed class MachineOptions(CommonOptions common, bool isDiskNeeded = f
         Variables = parsed.GetValue(variables),
         Firmware = CommonOptions.FirmwareKindOf(parsed.GetValue(firmware)),
         SectorBytes = parsed.GetValue(sector),
-        Terms = opening.Of(parsed, common.OutputOf(parsed)),
+        Terms = opening.Of(parsed, common.OutputOf(parsed)) with { SpillFolder = common.OpenLogbook(parsed).Path },
         WithRemovable = !isDiskNeeded && parsed.GetValue(removable)
     }.Open(parsed.GetValue(disk), parsed.GetValue(with)!);
 }

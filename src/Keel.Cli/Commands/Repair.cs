@@ -1,9 +1,7 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Cli.Wording;
-using Keel.Core.Blocks;
 using Keel.Core.Chain;
-using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;
@@ -14,6 +12,8 @@ namespace Keel.Cli.Commands;
 /// <summary>What every writing command does with a plan: show, ask, write, walk again.</summary>
 internal sealed class Repair(Output output, RepairLogbook logbook)
 {
+    private readonly RepairRun run = new(logbook, TimeProvider.System, ProgramVersion.Text);
+
     public bool Yes { get; init; }
 
     /// <summary>For which steps that are agreed to by themselves --yes holds too.</summary>
@@ -28,8 +28,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
     public int Run(Machine machine, Diagnosis diagnosis, RepairTerms terms, MendView view)
     {
         using var interrupts = new Interrupts(output);
-        var cutOff = new CutOffRepairs(output, logbook);
-        cutOff.Refuse(machine);
+        new CutOffRepairs(output, logbook).Refuse(machine);
         view.ShowPlan(diagnosis, Preview);
         if (diagnosis.Plan is { IsRequest: true, Steps.Count: > 0, Changes.Any: false })
         {
@@ -44,11 +43,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
             return diagnosis.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
         }
 
-        PlainDisks.RefuseOthers(machine);
-        AskAboutDisk(machine, diagnosis);
-        var plan = new Consent(output, Yes, Named).Agree(diagnosis.Plan, view.ShowAgain);
-        PlainDisks.RefuseOthers(machine);
-        var record = Write(plan, machine);
+        var (plan, record) = Carry(machine, diagnosis, view.ShowAgain);
         using var mended = machine.OpenAgain();
         var after = output.Working("walking the chain again", () => Diagnosis.Of(mended, reported: null, terms));
         view.Finish(diagnosis with { Plan = plan }, record, after);
@@ -56,46 +51,43 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
         return after.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
     }
 
-    /// <summary>Writes what a plan changes; gives its record, or null where nothing differed.</summary>
-    public RepairRecord? Write(Plan plan, Machine machine) =>
-        Write(
-            machine.Terms,
-            plan.Changes,
-            [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary)))],
-            output.Commands.Undo(machine),
-            machine.NamedDisks is [var first, ..] ? first.Path : machine.Variables!.Folder);
-
-    /// <summary>The same for changes by themselves.</summary>
-    /// <param name="terms">How the disks are opened.</param>
-    /// <param name="changes">What is written.</param>
-    /// <param name="steps">What the record says of them.</param>
-    /// <param name="undo">The command that takes them back.</param>
-    /// <param name="path">What is written, for the command that completes them.</param>
-    public RepairRecord? Write(
-        DiskTerms terms,
-        ChangeSet changes,
-        IReadOnlyList<RecordedStep> steps,
-        string undo,
-        string path)
+    /// <summary>Asks, and writes; gives the plan that was agreed to, and its record, null where nothing differed.</summary>
+    /// <param name="machine">The machine.</param>
+    /// <param name="diagnosis">What is known of it, and what is to be written.</param>
+    /// <param name="showAgain">Shows a plan that was made anew, because a step of it was declined.</param>
+    private (Plan Plan, RepairRecord? Record) Carry(Machine machine, Diagnosis diagnosis, Action<Plan> showAgain)
     {
-        if (logbook.IsInMemory)
+        var technician = new Technician(output, output.Commands.Undo(machine))
         {
-            output.Message($"Note: the logbook in {logbook.Path} is kept in memory, and gone after a restart. With --logbook "
-                + "you can name a folder on another disk.");
-        }
+            Yes = Yes,
+            Named = Named,
+            DiskTrouble = DiagnoseView.DiskTrouble(diagnosis),
+            ShowAgain = showAgain,
+            MemoryLogbook = logbook.IsInMemory ? logbook.Path : null
+        };
+        var path = machine.NamedDisks is [var first, ..] ? first.Path : machine.Variables!.Folder;
+        return WithWayOut(output.Commands.Undo(machine), path, () => run.Carry(machine, diagnosis.Plan, technician));
+    }
 
+    /// <summary>Asks about one step on the firmware's variables, and writes it; null where nothing differed.</summary>
+    public RepairRecord? Carry(Machine machine, Step step, Action showChanges)
+    {
+        var folder = machine.Variables!.Folder;
+        var technician = new Technician(output, output.Commands.Undo(folder))
+        {
+            Yes = Yes,
+            ShowChanges = showChanges,
+            MemoryLogbook = logbook.IsInMemory ? logbook.Path : null
+        };
+        return WithWayOut(output.Commands.Undo(folder), folder, () => run.Carry(machine, step, technician));
+    }
+
+    /// <summary>Where writing stops halfway, the commands that go back, or on, are told.</summary>
+    private T WithWayOut<T>(string undo, string path, Func<T> carry)
+    {
         try
         {
-            output.IsWriting = true;
-            var commit = new Commit(logbook, new DiskOpening(terms).OpenForWriting, TimeProvider.System, ProgramVersion.Text);
-            var record = output.Working("saving the way back, and writing", () => commit.Write(changes, steps));
-            if (record is not null)
-            {
-                output.Written =
-                    $"The repair itself is written, read back, and saved as {record.Document.Id}; '{undo}' takes it back.";
-            }
-
-            return record;
+            return carry();
         }
         catch (StoppedHalfwayException e) when (e.Commands.Count == 0)
         {
@@ -106,26 +98,5 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
                 e)
             { Commands = [undo, output.Commands.Finish(path)] };
         }
-        finally
-        {
-            output.IsWriting = false;
-        }
-    }
-
-    /// <summary>A disk that fails, or of which the machine noted that it does, is written only with a word for that.</summary>
-    private void AskAboutDisk(Machine machine, Diagnosis diagnosis)
-    {
-        if (machine.Disks.FirstOrDefault(disk => disk.ReadErrors.Any) is not { } failing)
-        {
-            if (DiagnoseView.DiskTrouble(diagnosis) is not { } trouble) return;
-            new Consent(output, Yes).Agree(
-                "The machine noted errors of its disk: make an image first. Write to it nevertheless?",
-                () => output.Message(trouble));
-            return;
-        }
-
-        new Consent(output, Yes).Agree(
-            $"{output.Escape(failing.Path)} has read errors: make an image of it before anything else. Write to it nevertheless?",
-            () => output.Message($"Sectors that can't be read: {string.Join(", ", failing.ReadErrors.Sectors.Take(20))}"));
     }
 }

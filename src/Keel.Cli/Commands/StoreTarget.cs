@@ -3,6 +3,7 @@ using Keel.Cli.Terminal;
 using Keel.Cli.Views;
 using Keel.Cli.Wording;
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
@@ -83,7 +84,6 @@ internal sealed class StoreTarget
         }
     }
 
-    /// <summary>Looks at the store.</summary>
     public int Look(ParseResult parsed, CommonOptions common, Action<BootStore, IDeviceNames, Machine?> look)
     {
         if (parsed.GetValue(file) is { } path)
@@ -166,7 +166,8 @@ internal sealed class StoreTarget
 
     private Machine Open(ParseResult parsed, CommonOptions common) => new MachineOpening(common.OutputOf(parsed))
     {
-        WithRemovable = parsed.GetValue(removable)
+        WithRemovable = parsed.GetValue(removable),
+        Terms = DiskTerms.Usual with { SpillFolder = common.OpenLogbook(parsed).Path }
     }.Open(IsDiskNamed(parsed) ? parsed.GetValue(words)![0] : null, parsed.GetValue(with)!);
 
     /// <summary>The first word is a disk where it is a path, or names something that is there.</summary>

@@ -68,7 +68,6 @@ internal sealed class RoundLedger : IDisposable
         }
     }
 
-    /// <summary>Its path.</summary>
     public string Path { get; }
 
     /// <summary>How many targets of each verdict are in it.</summary>

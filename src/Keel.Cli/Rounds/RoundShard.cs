@@ -8,7 +8,6 @@ namespace Keel.Cli.Rounds;
 /// <param name="Count">How many parts there are.</param>
 internal sealed record RoundShard(int Number, int Count)
 {
-    /// <summary>The whole round.</summary>
     public static RoundShard Whole { get; } = new(1, 1);
 
     /// <summary>The name of the file that its lines go into.</summary>

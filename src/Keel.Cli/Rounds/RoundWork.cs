@@ -85,15 +85,10 @@ internal sealed class RoundWork(RepairLogbook logbook, bool mendsSafely, TimePro
     {
         try
         {
-            var contents = logbook.Read();
-            if (RecordSearch.Pending(contents, DiskSeen.Of(machine.StartDisk)) is { } cutOff)
+            var run = new RepairRun(logbook, clock, ProgramVersion.Text);
+            if (run.CutOff(machine) is { } cutOff)
                 return line with { Problem = $"Repair {cutOff.Record.Document.Id} of it was cut off: nothing more was written." };
-            PlainDisks.RefuseOthers(machine);
-            RecordedStep[] steps =
-                [.. plan.Steps.Select(step => new RecordedStep(step.Link.Id(), step.FindingId, Words.Of(step.Summary)))];
-            var opening = new DiskOpening(machine.Terms);
-            var commit = new Commit(logbook, opening.OpenForWriting, clock, ProgramVersion.Text);
-            var record = commit.Write(plan.Changes, steps);
+            var (_, record) = run.Carry(machine, plan, new SafeRule(machine));
             using var mended = machine.OpenAgain();
             var now = Walk.Of(mended).Verdict;
             return line with { Record = record?.Document.Id, AfterMend = ToDocument.Word(now) };

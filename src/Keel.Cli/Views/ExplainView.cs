@@ -82,7 +82,7 @@ internal sealed class ExplainView(Output output)
         }
 
         output.Paragraph($"{kind.Id}: {kind.What}", style: "bold");
-        output.Paragraph($"It is found at the link {kind.Link.Id()}; {Weight(kind.Severity)}.");
+        output.Paragraph($"It is found at {(kind.IsOfAnyLink ? "any link" : $"the link {kind.Link.Id()}")}; {Weight(kind.Severity)}.");
         if (kind.Shows.Length > 0)
         {
             output.Heading("A machine with it shows, most likely first");
@@ -105,7 +105,7 @@ internal sealed class ExplainView(Output output)
             match.Errors,
             [.. findings.Select(kind => new KindDocument(
                 kind.Id,
-                kind.Link.Id(),
+                kind.IsOfAnyLink ? "any" : kind.Link.Id(),
                 ToDocument.Word(kind.Severity),
                 kind.What,
                 kind.Shows,

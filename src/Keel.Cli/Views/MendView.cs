@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;
@@ -18,6 +19,7 @@ internal sealed class MendView(Output output, bool all = false)
         if (diagnosis.Plan.IsRequest)
         {
             inner.ShowPlan(diagnosis.Plan);
+            ShowRoom(diagnosis.Plan);
             return;
         }
 
@@ -27,10 +29,22 @@ internal sealed class MendView(Output output, bool all = false)
             inner.ShowAnswer(diagnosis);
             inner.ShowDiskTrouble(diagnosis);
             inner.ShowPlan(diagnosis.Plan, withInstallations: true);
+            ShowRoom(diagnosis.Plan);
             return;
         }
 
         inner.Show(diagnosis);
+    }
+
+    /// <summary>A repair that takes its time, and its room, says so before it is agreed to.</summary>
+    private void ShowRoom(Plan plan)
+    {
+        const long worthSaying = 16 * 1024 * 1024;
+        if (plan.Changes.ChangedBytes < worthSaying) return;
+        output.Line();
+        output.Paragraph(
+            $"It writes {Sizes.Text(plan.Changes.ChangedBytes)}; the way back takes {Sizes.Text(plan.Changes.RecordBytes)} in the "
+                + "logbook.");
     }
 
     /// <summary>A plan that was made anew, because a step of it was declined.</summary>

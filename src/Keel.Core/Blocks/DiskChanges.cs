@@ -23,6 +23,9 @@ public sealed class DiskChanges
     /// <summary>In order of place, none touching another twice; units of 512 bytes.</summary>
     public IReadOnlyList<ChangedRange> Ranges { get; }
 
+    /// <summary>How much is changed, in bytes.</summary>
+    public long ChangedBytes => Ranges.Sum(range => (long)range.Length);
+
     /// <summary>Whether the disk is changed at all.</summary>
     public bool Any => Ranges.Count > 0;
 
@@ -42,7 +45,7 @@ public sealed class DiskChanges
             var place = range.Start + done;
             var within = (int)(place % Overlay.BlockBytes);
             var count = Math.Min(bytes.Length - done, Overlay.BlockBytes - within);
-            after.Blocks[place / Overlay.BlockBytes].Bytes.Slice(within, count).CopyTo(bytes[done..]);
+            after.Blocks[place / Overlay.BlockBytes].Read(within, bytes.Slice(done, count));
             done += count;
         }
     }

@@ -2,14 +2,21 @@ using System.Collections.Immutable;
 
 namespace Keel.Core.Blocks;
 
-/// <summary>A disk as it would be after a repair: reads fall through to the disk, writes stay in memory.</summary>
+/// <summary>A disk as it would be after a repair: reads fall through to the disk, writes stay here.</summary>
 /// <remarks>A saved state shares its blocks with the overlay; a block is copied when it is written after that.</remarks>
-public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
+/// <param name="disk">The disk below.</param>
+/// <param name="spill">Makes room for changes that are more than the memory takes; null to keep all there.</param>
+/// <param name="memoryBytes">How much of them is kept in memory.</param>
+public sealed class Overlay(IReadableBlocks disk, Func<ISpillRoom>? spill = null, long memoryBytes = Overlay.MemoryBytes)
+    : IWritableBlocks
 {
+    /// <summary>How much of what is changed is kept in memory, in bytes; the rest outside of it.</summary>
+    public const long MemoryBytes = 96 * 1024 * 1024;
+
     internal const int BlockBytes = 4096;
     private const int CompareBytes = 512;
     private const int RunBlocks = DiskChanges.RangeLimitBytes / BlockBytes;
-    private readonly BlockArena memory = new();
+    private readonly OverlayRoom room = new(spill, memoryBytes);
     private ImmutableSortedDictionary<long, OverlayBlock> changed = ImmutableSortedDictionary<long, OverlayBlock>.Empty;
     private int generation;
     private DiskChanges? changes;
@@ -43,7 +50,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             var count = Math.Min(buffer.Length, BlockBytes - within);
             if (changed.TryGetValue(number, out var block))
             {
-                block.Bytes.Slice(within, count).CopyTo(buffer);
+                block.Read(within, buffer[..count]);
             }
             else
             {
@@ -68,7 +75,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
             var number = offsetBytes / BlockBytes;
             var within = (int)(offsetBytes % BlockBytes);
             var count = Math.Min(data.Length, BlockBytes - within);
-            data[..count].CopyTo(Block(number, whole: count == BlockBytes)[within..]);
+            Block(number, whole: count == BlockBytes).Write(within, data[..count]);
             data = data[count..];
             offsetBytes += count;
         }
@@ -77,7 +84,7 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     /// <summary>Called before every write; what it throws keeps the write from happening.</summary>
     internal Action? BeforeWrite { get; set; }
 
-    /// <summary>Nothing to do: what is in memory has nowhere to go.</summary>
+    /// <summary>Nothing to do: what is changed has nowhere to go.</summary>
     public void Flush()
     {
     }
@@ -129,36 +136,42 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     {
         var ranges = new List<ChangedRange>();
         var run = new List<KeyValuePair<long, OverlayBlock>>();
-        var before = new byte[RunBlocks * BlockBytes];
+        var (before, after) = (new byte[RunBlocks * BlockBytes], new byte[BlockBytes]);
         foreach (var block in changed)
         {
             if (run.Count == RunBlocks || (run.Count > 0 && run[^1].Key + 1 != block.Key))
             {
-                Compare(run, before, ranges);
+                Compare(run, before, after, ranges);
                 run.Clear();
             }
 
             run.Add(block);
         }
 
-        if (run.Count > 0) Compare(run, before, ranges);
+        if (run.Count > 0) Compare(run, before, after, ranges);
         return ranges;
     }
 
     /// <summary>Compares neighbouring blocks with the disk, which is read in one piece.</summary>
-    private void Compare(List<KeyValuePair<long, OverlayBlock>> run, byte[] buffer, List<ChangedRange> ranges)
+    private void Compare(
+        List<KeyValuePair<long, OverlayBlock>> run,
+        byte[] runBuffer,
+        byte[] blockBuffer,
+        List<ChangedRange> ranges)
     {
         var start = run[0].Key * BlockBytes;
-        var before = buffer.AsSpan(0, run.Sum(block => block.Value.Bytes.Length));
+        var before = runBuffer.AsSpan(0, run.Sum(block => block.Value.Length));
         disk.Read(start, before);
         var different = new List<ByteRange>();
         foreach (var (number, block) in run)
         {
-            for (var at = 0; at < block.Bytes.Length; at += CompareBytes)
+            var after = blockBuffer.AsSpan(0, block.Length);
+            block.Read(0, after);
+            for (var at = 0; at < after.Length; at += CompareBytes)
             {
-                var count = Math.Min(CompareBytes, block.Bytes.Length - at);
+                var count = Math.Min(CompareBytes, after.Length - at);
                 var place = (number * BlockBytes) + at;
-                if (!before.Slice((int)(place - start), count).SequenceEqual(block.Bytes.Slice(at, count)))
+                if (!before.Slice((int)(place - start), count).SequenceEqual(after.Slice(at, count)))
                     Append(different, new ByteRange(place, count));
             }
         }
@@ -184,16 +197,21 @@ public sealed class Overlay(IReadableBlocks disk) : IWritableBlocks
     /// <summary>
     /// A block that may be written, with what stood in it; where all of it is about to be written, with anything.
     /// </summary>
-    private Span<byte> Block(long number, bool whole)
+    private OverlayBlock Block(long number, bool whole)
     {
-        if (changed.TryGetValue(number, out var block) && block.Generation == generation) return block.Bytes;
+        if (changed.TryGetValue(number, out var block) && block.Generation == generation) return block;
         var start = number * BlockBytes;
-        var bytes = memory.Take((int)Math.Min(BlockBytes, LengthBytes - start));
-        if (block is not null)
-            block.Memory.CopyTo(bytes);
-        else if (!whole)
-            disk.Read(start, bytes.Span);
-        changed = changed.SetItem(number, new OverlayBlock(bytes, generation));
-        return bytes.Span;
+        var fresh = room.Take((int)Math.Min(BlockBytes, LengthBytes - start), generation);
+        if (!whole)
+        {
+            Span<byte> old = stackalloc byte[BlockBytes];
+            old = old[..fresh.Length];
+            if (block is not null) block.Read(0, old);
+            else disk.Read(start, old);
+            fresh.Write(0, old);
+        }
+
+        changed = changed.SetItem(number, fresh);
+        return fresh;
     }
 }

@@ -14,6 +14,9 @@ public sealed record FindingKind(string Id, Link Link, Severity Severity, string
     /// <summary>What to do about it, where no repair of keel's can; null where the general advice fits.</summary>
     public string? Beyond { get; init; }
 
+    /// <summary>Whether every link can have it; <see cref="Link"/> is then the one that has it.</summary>
+    public bool IsOfAnyLink { get; init; }
+
     /// <summary>The first link that can't be judged before it is mended; null where it keeps nothing from being judged.</summary>
     public Link? HidesFrom { get; init; }
 

@@ -18,6 +18,8 @@ internal static class HistoryFindings
                 + "operations taken back there. Then diagnose again."
     };
 
+    public static IReadOnlyList<FindingKind> Kinds => [UpdateHalfDone];
+
     /// <summary>
     /// Operations wait after every update until the next start; that alone is no finding. With starts that failed since, it is.
     /// </summary>

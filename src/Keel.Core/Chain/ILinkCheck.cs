@@ -7,5 +7,8 @@ internal interface ILinkCheck
 {
     Link Link { get; }
 
+    /// <summary>All that it finds: by this list a kind is known to the whole program.</summary>
+    IReadOnlyList<FindingKind> Kinds { get; }
+
     LinkReport Check(Machine machine);
 }

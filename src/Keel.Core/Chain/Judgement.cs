@@ -18,6 +18,7 @@ internal static class Judgement
             StartupScreens.UnexpectedIo,
             StartupScreens.DiskRead)
         {
+            IsOfAnyLink = true,
             Beyond = "Make an image of the disk before anything else, and work on the image."
         });
 
@@ -26,10 +27,14 @@ internal static class Judgement
         .ToDictionary(link => link, link =>
         new FindingKind("link-not-judged", link, Severity.Warning, "This link could not be judged.")
         {
+            IsOfAnyLink = true,
             Beyond =
                 "What it is about is damaged in a way that keel does not see through: look at it with other programs, on an "
                     + "image of the disk."
         });
+
+    /// <summary>What any link can have, once each.</summary>
+    public static IReadOnlyList<FindingKind> Kinds => [Unreadable.Values.First(), NotJudged.Values.First()];
 
     /// <summary>A link that the disk would not let be looked at.</summary>
     public static LinkReport NotRead(Link link, ReadFailedException error) =>

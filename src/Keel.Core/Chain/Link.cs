@@ -53,7 +53,6 @@ public enum Link
     /// <summary>The line of that list that is started.</summary>
     BootLine,
 
-    /// <summary>The SYSTEM hive.</summary>
     SystemHive,
 
     /// <summary>The files that the loader takes with the kernel.</summary>

@@ -21,6 +21,8 @@ internal static class LostSignatures
         StartupScreens.NoSuchDevice,
         StartupScreens.NotFoundElement);
 
+    public static IReadOnlyList<FindingKind> Kinds => [Kind];
+
     /// <summary>A finding for each such disk.</summary>
     public static IEnumerable<Finding> Of(Machine machine) => machine.Disks
         .Where(disk => disk.Inside is null && disk.Layout is { Scheme: PartitionScheme.Mbr, Identity.IsNone: true })

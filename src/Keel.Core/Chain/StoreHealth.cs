@@ -29,6 +29,9 @@ public static class StoreHealth
         Severity.Note,
         "A setting is stored in another form than its kind has.");
 
+    /// <summary>All that it finds.</summary>
+    public static IReadOnlyList<FindingKind> Kinds => [TargetGone, NobodyLists, WrongType];
+
     /// <summary>
     /// A store inside a disk: what the links from the store on say, and what is odd about the entries that are not started.
     /// </summary>

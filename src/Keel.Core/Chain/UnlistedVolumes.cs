@@ -26,6 +26,8 @@ internal static class UnlistedVolumes
         StartupScreens.ManagerMissing)
     { HidesFrom = Link.MbrCode };
 
+    public static IReadOnlyList<FindingKind> Kinds => [Kind];
+
     /// <summary>A finding for each of them.</summary>
     public static IEnumerable<Finding> Of(Machine machine)
     {

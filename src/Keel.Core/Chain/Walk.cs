@@ -27,6 +27,9 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
         new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
     ];
 
+    /// <summary>Every check of every chain; one that stands in several comes as often.</summary>
+    internal static IEnumerable<ILinkCheck> AllChecks => [.. UefiChain, .. BiosChain, .. Nt5Chain];
+
     /// <summary>The first link at which the machine stops; null where it does not.</summary>
     public Link? StopsAt =>
         Links.Where(link => link.Status == LinkStatus.Broken).Select(link => (Link?)link.Link).FirstOrDefault();

@@ -105,6 +105,11 @@ internal static class WindowsVolumeHealth
             + "was on it can only be searched for by signatures."
     };
 
+    public static IReadOnlyList<FindingKind> Kinds =>
+    [
+        SectorWiped, NoFileSystem, Encrypted, MirrorDiffers, WrongMft, WrongFields, Unreadable, Unclean, Hibernated
+    ];
+
     internal const string HibernationFile = @"\hiberfil.sys";
 
     /// <summary>What was found; nothing where the volume is plainly in order.</summary>

@@ -15,7 +15,6 @@ public enum DiskBus
     /// <summary>NVM Express.</summary>
     Nvme,
 
-    /// <summary>USB.</summary>
     Usb,
 
     /// <summary>A memory card, or storage soldered to the board.</summary>

@@ -13,6 +13,11 @@ public sealed record DiskTerms
     public FileFormat? Format { get; init; }
 
     /// <summary>
+    /// The folder for what a plan changes, where that is more than the memory that is taken for it; null to keep it in memory.
+    /// </summary>
+    public string? SpillFolder { get; init; }
+
+    /// <summary>
     /// The virtual disk that is meant inside the disk that is named, layer by layer; empty for that disk itself.
     /// </summary>
     public IReadOnlyList<InsidePath> Inside { get; init; } = [];

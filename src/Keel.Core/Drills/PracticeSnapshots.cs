@@ -115,7 +115,7 @@ internal sealed class PracticeSnapshots
         for (var done = 0; done < BlockBytes; done += Overlay.BlockBytes)
         {
             var part = bytes.AsSpan(done, Overlay.BlockBytes);
-            if (state.Blocks.TryGetValue((start + done) / Overlay.BlockBytes, out var block)) block.Bytes.CopyTo(part);
+            if (state.Blocks.TryGetValue((start + done) / Overlay.BlockBytes, out var block)) block.Read(0, part);
             else overlay.Disk.Read(start + done, part);
         }
 

@@ -25,7 +25,6 @@ public sealed record PracticeSpec
     /// <summary>The build of the Windows on it.</summary>
     public int Build { get; init; } = 19045;
 
-    /// <summary>The signature of the disk.</summary>
     public uint DiskSignature { get; init; } = 0xB4AC0042;
 
     /// <summary>The time that everything on the disk carries.</summary>

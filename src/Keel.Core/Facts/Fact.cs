@@ -117,10 +117,8 @@ public static class Fact
     /// <summary>The number of a record of the master file table.</summary>
     public static readonly FactKey<int> Record = new("record");
 
-    /// <summary>Whether it is whole.</summary>
     public static readonly FactKey<bool> IsWhole = new("isWhole");
 
-    /// <summary>Whether the mirror is whole.</summary>
     public static readonly FactKey<bool> MirrorIsWhole = new("mirrorIsWhole");
 
     /// <summary>Whether it can be read.</summary>
@@ -132,7 +130,6 @@ public static class Fact
     /// <summary>Whose boot code it is.</summary>
     public static readonly FactKey<string> Code = new("code");
 
-    /// <summary>A size, in bytes.</summary>
     public static readonly FactKey<long> SizeBytes = new("sizeBytes");
 
     /// <summary>How many bytes are needed.</summary>
@@ -268,7 +265,6 @@ public static class Fact
     /// <summary>How it is to be, where that is a word.</summary>
     public static readonly FactKey<string> After = new("after");
 
-    /// <summary>A number as it was.</summary>
     public static readonly FactKey<long> NumberBefore = new("numberBefore");
 
     /// <summary>A number as it becomes.</summary>

@@ -17,12 +17,10 @@ public readonly record struct PartitionSlot(byte Mark, byte Type, uint FirstSect
     /// <summary>Where the type stands in a slot, in bytes.</summary>
     internal const int TypeAt = 4;
 
-    /// <summary>The mark of an active partition.</summary>
     public const byte ActiveMark = 0x80;
     private const byte UseSectorsHead = 0xFE;
     private const ushort UseSectorsCylinder = 0xFFFF;
 
-    /// <summary>Whether the partition is active.</summary>
     public bool Active => Mark == ActiveMark;
 
     /// <summary>Whether there is a partition in it.</summary>

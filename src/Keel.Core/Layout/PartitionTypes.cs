@@ -8,7 +8,6 @@ public static class PartitionTypes
         0x07, Extended = 0x05, ExtendedLba = 0x0F, ExtendedLinux = 0x85, Dynamic = 0x42, Protective = 0xEE, EfiSystem = 0xEF,
         Recovery = 0x27;
 
-    /// <summary>An EFI system partition.</summary>
     public static readonly Guid GptEfiSystem = new("C12A7328-F81F-11D2-BA4B-00A0C93EC93B");
 
     /// <summary>Reserved for Windows itself.</summary>

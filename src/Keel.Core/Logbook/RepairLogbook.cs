@@ -30,20 +30,23 @@ public sealed class RepairLogbook(string folder, IStableStorage? storage = null,
     /// <summary>
     /// Whether the folder is, or would be, kept in memory, and so gone after a restart: usual on rescue systems.
     /// </summary>
-    public bool IsInMemory
+    public bool IsInMemory => OfDrive(drive => MemoryFormats.Contains(drive.DriveFormat)) ?? false;
+
+    /// <summary>The room for records, in bytes; null where that can't be told.</summary>
+    public long? FreeBytes => OfDrive(drive => drive.AvailableFreeSpace);
+
+    private T? OfDrive<T>(Func<DriveInfo, T> ask)
+        where T : struct
     {
-        get
+        try
         {
-            try
-            {
-                var there = Path;
-                while (!Directory.Exists(there) && System.IO.Path.GetDirectoryName(there) is { } above) there = above;
-                return MemoryFormats.Contains(new DriveInfo(there).DriveFormat);
-            }
-            catch (Exception e) when (e is IOException or ArgumentException or UnauthorizedAccessException)
-            {
-                return false;
-            }
+            var there = Path;
+            while (!Directory.Exists(there) && System.IO.Path.GetDirectoryName(there) is { } above) there = above;
+            return ask(new DriveInfo(there));
+        }
+        catch (Exception e) when (e is IOException or ArgumentException or UnauthorizedAccessException)
+        {
+            return null;
         }
     }
 

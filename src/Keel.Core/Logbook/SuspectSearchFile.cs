@@ -55,7 +55,6 @@ public sealed class SuspectSearchFile(string folder, DiskIdentity disk)
         }
     }
 
-    /// <summary>Forgets it.</summary>
     public void Forget()
     {
         if (File.Exists(path)) File.Delete(path);

@@ -14,18 +14,25 @@ public sealed class MachineDisk : IDisposable
     private readonly IDisposable? owned;
     private readonly WatchedBlocks watched;
     private readonly List<MachineDisk> inside = [];
+    private readonly string? spillFolder;
     private DiskLayout? layout;
     private IReadOnlyList<DiskVolume> volumes = [];
     private bool isLayoutKnown;
     private (IReadOnlyList<ByteRange> Listed, SearchResult Result)? searched;
 
     /// <summary>A disk over any blocks; the machine disposes of them where they can be.</summary>
-    public MachineDisk(string path, IReadableBlocks blocks)
+    /// <param name="path">The path it was opened by, links resolved.</param>
+    /// <param name="blocks">The disk itself.</param>
+    /// <param name="spillFolder">See <see cref="DiskTerms.SpillFolder"/>.</param>
+    public MachineDisk(string path, IReadableBlocks blocks, string? spillFolder = null)
     {
+        this.spillFolder = spillFolder;
         Path = path;
         owned = blocks as IDisposable;
         watched = new WatchedBlocks(blocks);
-        Overlay = new Overlay(new CachedBlocks(watched));
+        Overlay = new Overlay(
+            new CachedBlocks(watched),
+            spillFolder is null ? null : () => new SpillFile(spillFolder));
         Overlay.Changing += _ => isLayoutKnown = false;
     }
 
@@ -140,7 +147,7 @@ public sealed class MachineDisk : IDisposable
 
             if (disk.Form == DiskForm.Raw) RefuseOtherFiles(path, disk);
             var isTold = disk.Form is DiskForm.Device or DiskForm.Vhd or DiskForm.Vhdx || terms.SectorBytes is not null;
-            if (isTold || !HasLargeSectors(disk)) return Innermost(new MachineDisk(disk.Path, disk), terms);
+            if (isTold || !HasLargeSectors(disk)) return Innermost(new MachineDisk(disk.Path, disk, terms.SpillFolder), terms);
         }
         catch
         {
@@ -150,7 +157,7 @@ public sealed class MachineDisk : IDisposable
 
         disk.Dispose();
         disk = new DiskOpening(terms with { SectorBytes = LargeSectorBytes }).Open(path);
-        return Innermost(new MachineDisk(disk.Path, disk), terms);
+        return Innermost(new MachineDisk(disk.Path, disk, terms.SpillFolder), terms);
     }
 
     /// <summary>The disk inside the one that was named, where such a one was asked for.</summary>
@@ -190,7 +197,7 @@ public sealed class MachineDisk : IDisposable
     public MachineDisk OpenInside(InsidePath place, bool isBeside = false)
     {
         var disk = InsideDisk.Open(this, place);
-        var inner = new MachineDisk(disk.Path, disk) { InFile = isBeside ? place.File : null };
+        var inner = new MachineDisk(disk.Path, disk, spillFolder) { InFile = isBeside ? place.File : null };
         inside.Add(inner);
         return inner;
     }

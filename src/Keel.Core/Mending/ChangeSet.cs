@@ -18,6 +18,12 @@ public sealed record ChangeSet(IReadOnlyList<DiskChange> Disks, VariableChanges?
             ? new VariableChanges(variables.Folder, files)
             : null);
 
+    /// <summary>How much is written to disks, in bytes.</summary>
+    public long ChangedBytes => Disks.Sum(disk => disk.Changes.ChangedBytes);
+
+    /// <summary>What the way back takes in the logbook, in bytes: what stood there, and what was written.</summary>
+    public long RecordBytes => 2 * ChangedBytes;
+
     /// <summary>Whether anything is changed at all.</summary>
     public bool Any => Variables is not null || Disks.Any(disk => disk.Changes.Any);
 }

@@ -84,7 +84,7 @@ public sealed record Plan(
                 later => !mended.Contains(StepId.Of(later)) && !declined.Contains(StepId.Of(later)));
             if (attempt.Step is not { } step)
             {
-                refused.Add(id, new Refusal(finding.Link, finding.Id, attempt.Why!));
+                refused.Add(id, new Refusal(finding.Link, finding.Id, attempt.Why!) { Obstacle = attempt.Obstacle });
                 continue;
             }
 
@@ -157,7 +157,7 @@ public sealed record Plan(
             finding.Kind.Severity != Severity.Note && !isDealtWith(StepId.Of(finding)) && AllRemedies.For(finding) is not null)
             .ToList();
         var isInTheWay = terms.GiveUpSession
-            || refused.Values.Any(refusal => refusal.Why.Id == $"left.{VolumeGuard.SessionOpen}");
+            || refused.Values.Any(refusal => refusal.Obstacle == Obstacle.OpenSession);
         return mendable.Find(finding => finding.Kind != WindowsVolumeHealth.Hibernated)
             ?? (isInTheWay ? mendable.Find(finding => finding.Kind == WindowsVolumeHealth.Hibernated) : null);
     }

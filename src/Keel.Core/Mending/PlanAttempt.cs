@@ -35,8 +35,8 @@ internal static class PlanAttempt
         var saved = machine.Save();
         var touched = VolumeGuard.Touched(machine).Select(volume => volume.Ref).ToList();
         var attempt = Apply(machine, finding, terms);
-        if (attempt.Why?.Id == "left.error" && VolumeGuard.HibernatedVolume(machine) is { } hibernated)
-            attempt = Attempt.Refused(VolumeGuard.SessionOpen, Fact.Volume.Is(hibernated.Ref));
+        if (attempt.Obstacle == Obstacle.Failed && VolumeGuard.HibernatedVolume(machine) is { } hibernated)
+            attempt = Attempt.RefusedBySession(hibernated.Ref);
         attempt = VolumeGuard.Pass(machine, attempt, touched);
         var after = before;
         if (attempt.Step is not null)

@@ -13,9 +13,6 @@ namespace Keel.Core.Mending;
 /// </summary>
 internal static class VolumeGuard
 {
-    /// <summary>The id of the refusal of everything that a hibernated Windows has open.</summary>
-    public const string SessionOpen = "session-open";
-
     /// <summary>The volumes on which something differs from the disk.</summary>
     public static IReadOnlyList<DiskVolume> Touched(Machine machine) =>
         [.. machine.Disks.SelectMany(disk => disk.Overlay.Changes().Ranges is { Count: > 0 } ranges
@@ -31,7 +28,7 @@ internal static class VolumeGuard
         if (attempt.Step is not { } step) return attempt;
         var touched = Touched(machine).Where(volume => !known.Contains(volume.Ref)).ToList();
         if (touched.Count == 0) return attempt;
-        if (HibernatedVolume(machine) is { } hibernated) return Attempt.Refused(SessionOpen, Fact.Volume.Is(hibernated.Ref));
+        if (HibernatedVolume(machine) is { } hibernated) return Attempt.RefusedBySession(hibernated.Ref);
         if (touched.Select(volume => volume.WhyNotWritten()).FirstOrDefault(why => why is not null) is { } refusal)
             return Attempt.Refused(refusal);
         return Attempt.Done(WithUnclean(step, touched));

@@ -1,3 +1,4 @@
+using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
@@ -11,9 +12,6 @@ namespace Keel.Core.Requests;
 /// <summary>Single files put, renamed and dropped, as a technician asks; done in the overlay, like every repair.</summary>
 public static class FilesByHand
 {
-    /// <summary>The largest file that is put onto a disk, in bytes: it is held in memory until it is agreed to.</summary>
-    public const int MostBytes = 256 * 1024 * 1024;
-
     private const long RoomToKeep = 64 * 1024;
 
     private static readonly string[] Own =
@@ -25,10 +23,10 @@ public static class FilesByHand
     /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
     /// <param name="volume">The volume.</param>
     /// <param name="path">The path of the file on it.</param>
-    /// <param name="contents">The bytes.</param>
+    /// <param name="contents">The bytes, read while the plan is made.</param>
     /// <param name="written">When they were written.</param>
     /// <exception cref="RefusedException">keel manages that file better, or there is no room.</exception>
-    public static Plan Put(Machine machine, DiskVolume volume, string path, byte[] contents, DateTimeOffset written)
+    public static Plan Put(Machine machine, DiskVolume volume, string path, IReadableBlocks contents, DateTimeOffset written)
     {
         RefuseManaged(machine, volume, path);
         RefuseName(VolumeExtensions.NameOf(path));
@@ -42,11 +40,11 @@ public static class FilesByHand
                 "'keel files look' shows what is there.");
         }
 
-        if (files.FreeBytes < contents.Length + RoomToKeep)
+        if (files.FreeBytes < contents.LengthBytes + RoomToKeep)
         {
             throw new RefusedException(
                 "Nothing was written.",
-                $"{volume} has {files.FreeBytes} bytes free, and the file has {contents.Length}.",
+                $"{volume} has {files.FreeBytes} bytes free, and the file has {contents.LengthBytes}.",
                 "Make room on it first.");
         }
 
@@ -72,7 +70,7 @@ public static class FilesByHand
                 "line.file-put",
                 Fact.Path.Is(path),
                 Fact.Volume.Is(volume.Ref),
-                Fact.SizeBytes.Is(contents.Length)));
+                Fact.SizeBytes.Is(contents.LengthBytes)));
             return new Step(
                 Link.ManagerFile,
                 id,

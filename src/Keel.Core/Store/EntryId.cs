@@ -9,10 +9,8 @@ public readonly record struct EntryId(Guid Value)
     /// <summary>The firmware's own list.</summary>
     public static readonly EntryId FirmwareList = Of("a5a30fa2-3d06-4e9f-b5f4-a01df9d1fcba");
 
-    /// <summary>The memory test.</summary>
     public static readonly EntryId MemoryTest = Of("b2721d73-1db4-4c62-bf78-c548a880142d");
 
-    /// <summary>The loader of NT 5.</summary>
     public static readonly EntryId Nt5Loader = Of("466f5a88-0af2-4f76-9038-095b170dc21c");
 
     /// <summary>Settings that all entries may inherit.</summary>

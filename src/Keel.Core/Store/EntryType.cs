@@ -15,16 +15,13 @@ public readonly record struct EntryType(uint Value)
     /// <summary>A Windows to resume from hibernation.</summary>
     public static readonly EntryType Resume = new(0x10200004);
 
-    /// <summary>The memory test.</summary>
     public static readonly EntryType MemoryTest = new(0x10200005);
 
-    /// <summary>The loader of NT 5.</summary>
     public static readonly EntryType Nt5Loader = new(0x10300006);
 
     /// <summary>Another system, started by a boot sector in a file.</summary>
     public static readonly EntryType BootSectorFile = new(0x10400008);
 
-    /// <summary>Settings for all entries.</summary>
     public static readonly EntryType EverySettings = new(0x20100000);
 
     /// <summary>Settings for entries that start Windows.</summary>
@@ -33,7 +30,6 @@ public readonly record struct EntryType(uint Value)
     /// <summary>Settings for entries that resume Windows.</summary>
     public static readonly EntryType ResumeSettings = new(0x20200004);
 
-    /// <summary>Options of a device.</summary>
     public static readonly EntryType DeviceOptions = new(0x30000000);
 
     /// <summary>Whether it is something that can be started.</summary>

@@ -6,7 +6,6 @@ public enum SafeStart
     /// <summary>What is needed, and nothing else.</summary>
     Minimal,
 
-    /// <summary>That, and the network.</summary>
     Network,
 
     /// <summary>What is needed, and a command prompt instead of the desktop.</summary>

@@ -6,10 +6,8 @@ public enum SettingFormat
     /// <summary>A format that is not known.</summary>
     Other = 0,
 
-    /// <summary>A device.</summary>
     Device = 1,
 
-    /// <summary>Text.</summary>
     Text = 2,
 
     /// <summary>One entry.</summary>

@@ -15,9 +15,7 @@ public enum SettingScope
     /// <summary>Entries that resume Windows.</summary>
     Resume,
 
-    /// <summary>The memory test.</summary>
     MemoryTest,
 
-    /// <summary>Options of devices.</summary>
     DeviceOptions
 }

@@ -96,7 +96,6 @@ public sealed class SettingText(BootStore store, IDeviceNames devices)
         }
     }
 
-    /// <summary>Removes a setting.</summary>
     public void Remove(BootEntry entry, string name) => entry.Remove(Find(entry, name).Element);
 
     private static Setting Find(BootEntry entry, string name) => Settings.Named(name, entry.Type) ?? throw Unknown(entry, name);

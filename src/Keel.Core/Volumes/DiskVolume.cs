@@ -28,13 +28,11 @@ public sealed class DiskVolume : IDisposable
         kind = new Lazy<FileSystemKind>(() => partition.IsExtended ? FileSystemKind.Unknown : Identify());
     }
 
-    /// <summary>The path of the disk that it is on.</summary>
     public string DiskPath { get; }
 
     /// <summary>The partition that it lies in.</summary>
     public Partition Partition { get; }
 
-    /// <summary>The identity of the disk that it is on.</summary>
     public DiskIdentity DiskIdentity { get; }
 
     /// <summary>The scheme of the table that names the partition.</summary>

@@ -16,7 +16,6 @@ public enum FileMarks
     /// <summary>Belongs to the system.</summary>
     System = 0x4,
 
-    /// <summary>It is a folder.</summary>
     Folder = 0x10,
 
     /// <summary>Changed since the last backup.</summary>

@@ -6,7 +6,6 @@ public enum FileSystemKind
     /// <summary>Nothing that is known here.</summary>
     Unknown,
 
-    /// <summary>NTFS.</summary>
     Ntfs,
 
     /// <summary>FAT with 12 bits a cluster.</summary>

@@ -32,6 +32,9 @@ public interface IVolume : IDisposable
     /// <summary>Creates a file with these contents, or replaces those of the file that is there (its attributes stay).</summary>
     void WriteFile(string path, ReadOnlySpan<byte> contents);
 
+    /// <summary>The same, piece by piece: a file that may be larger than the memory.</summary>
+    void WriteFile(string path, IReadableBlocks contents);
+
     /// <summary>Writes over a part of a file that is there; its length stays.</summary>
     void Patch(string path, long offsetBytes, ReadOnlySpan<byte> bytes);
 

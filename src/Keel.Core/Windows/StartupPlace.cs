@@ -6,7 +6,6 @@ public enum StartupPlace
     /// <summary>A Run or RunOnce key.</summary>
     RunKey,
 
-    /// <summary>A startup folder.</summary>
     Folder,
 
     /// <summary>A service that starts by itself.</summary>

@@ -85,7 +85,6 @@ public sealed record SystemHive(
             ? []
             : [.. Root?.Find($@"{ControlSet}\Services")?.Subkeys().Select(WindowsService.Of) ?? []];
 
-    /// <summary>The control sets that are in the hive.</summary>
     public IReadOnlyList<string> ControlSets() =>
         [.. Root?.Subkeys().Select(key =>
             key.Name).Where(name =>

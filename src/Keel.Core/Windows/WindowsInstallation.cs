@@ -26,7 +26,6 @@ public sealed record WindowsInstallation(DiskVolume Volume, string Folder, strin
     /// <summary>Whether it is an NT 5 Windows, which no store lists.</summary>
     public bool IsNt5 => Build > 0 ? Build < FirstBuildOfNt6 : !HasLoader;
 
-    /// <summary>The path of its SYSTEM hive.</summary>
     public string SystemHivePath => $@"{Folder}\System32\config\SYSTEM";
 
     /// <summary>As it is told to people.</summary>

@@ -1,7 +1,13 @@
 #pragma warning disable MA0048 // one file for the documents of docs/json.md, which are read together
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
+using Keel.Core.Chain;
 using Keel.Core.Codes;
+using Keel.Core.Disks;
+using Keel.Core.Layout;
+using Keel.Core.Logbook;
+using Keel.Core.Machines;
+using Keel.Core.Mending;
 
 namespace Keel.Cli.Views.Json;
 
@@ -14,19 +20,21 @@ internal sealed record ExplainDocument(
 internal sealed record KindDocument(
     string Id,
     string Link,
-    string Severity,
+    [property: OneOf(typeof(Severity))] string Severity,
     string What,
     IReadOnlyList<string> Shows,
     bool Mended);
 
 internal sealed record SurveyDocument(
-    string Firmware,
+    [property: OneOf(typeof(FirmwareKind))] string Firmware,
     string FirmwareReason,
     int? SystemVolume,
     IReadOnlyList<DiskDocument> Disks,
     string? CutOff,
     bool? SecureBoot,
-    IReadOnlyList<RecoveryDocument> Recovery);
+    IReadOnlyList<RecoveryDocument> Recovery,
+    string SystemVolumeReason,
+    string? Nt5);
 
 internal sealed record BootIniDocument(int? Wait, string? Default, IReadOnlyList<BootLineDocument> Lines);
 
@@ -98,11 +106,12 @@ internal sealed record DiskDocument(
     string Path,
     long Size,
     int SectorSize,
-    string Scheme,
+    [property: OneOf(typeof(PartitionScheme))] string Scheme,
     string Identity,
     IReadOnlyList<PartitionDocument> Partitions,
-    string? Form,
-    string? Inside);
+    [property: OneOf(typeof(DiskForm))] string? Form,
+    string? Inside,
+    IReadOnlyList<string> Problems);
 
 internal sealed record PartitionDocument(
     int Number,
@@ -114,16 +123,17 @@ internal sealed record PartitionDocument(
     string Label,
     IReadOnlyList<string> Roles,
     string? WindowsLetter,
-    IReadOnlyList<InstallationDocument> Installations);
+    IReadOnlyList<InstallationDocument> Installations,
+    string? Unreadable);
 
 internal sealed record InstallationDocument(string Folder, string Product, int Build);
 
-internal sealed record LinkDocument(string Link, string Status, string Detail, JsonObject Facts);
+internal sealed record LinkDocument(string Link, [property: OneOf(typeof(LinkStatus))] string Status, string Detail, JsonObject Facts);
 
 internal sealed record FindingDocument(
     string Id,
     string Link,
-    string Severity,
+    [property: OneOf(typeof(Severity))] string Severity,
     string Summary,
     string Evidence,
     IReadOnlyList<string> Shows,
@@ -152,15 +162,15 @@ internal sealed record ReportedDocument(
     string Input,
     string? Code,
     bool Guessed,
-    string Fit,
+    [property: OneOf(typeof(CodeFit))] string Fit,
     IReadOnlyList<string> ExplainedBy,
     IReadOnlyList<string> LookElsewhere);
 
 internal sealed record ListedDocument(string Folder, int Volume, string Product, int Build, bool Listed);
 
 internal sealed record DiagnoseDocument(
-    string Verdict,
-    string Firmware,
+    [property: OneOf(typeof(Verdict))] string Verdict,
+    [property: OneOf(typeof(FirmwareKind))] string Firmware,
     string? StopsAt,
     string? Screen,
     IReadOnlyList<LinkDocument> Links,
@@ -168,7 +178,7 @@ internal sealed record DiagnoseDocument(
     IReadOnlyList<ListedDocument> Installations,
     IReadOnlyList<StepDocument> Plan,
     IReadOnlyList<RefusalDocument> Left,
-    string VerdictAfterPlan,
+    [property: OneOf(typeof(Verdict))] string VerdictAfterPlan,
     ReportedDocument? Reported,
     IReadOnlyList<TraceDocument> History,
     JudgementDocument? Memory,
@@ -176,9 +186,9 @@ internal sealed record DiagnoseDocument(
     string? CutOff);
 
 internal sealed record MendDocument(
-    string Verdict,
-    string VerdictBefore,
-    string Firmware,
+    [property: OneOf(typeof(Verdict))] string Verdict,
+    [property: OneOf(typeof(Verdict))] string VerdictBefore,
+    [property: OneOf(typeof(FirmwareKind))] string Firmware,
     string? StopsAt,
     string? Screen,
     IReadOnlyList<LinkDocument> Links,
@@ -186,20 +196,22 @@ internal sealed record MendDocument(
     IReadOnlyList<ListedDocument> Installations,
     IReadOnlyList<StepDocument> Plan,
     IReadOnlyList<RefusalDocument> Left,
-    string VerdictAfterPlan,
+    [property: OneOf(typeof(Verdict))] string VerdictAfterPlan,
     ReportedDocument? Reported,
     IReadOnlyList<TraceDocument> History,
     JudgementDocument? Memory,
     ReportedDocument? Noted,
     string? Record,
-    DiagnoseDocument? After);
+    DiagnoseDocument? After,
+    long ChangedBytes,
+    long RecordBytes);
 
 /// <summary>A report: what the pages of 'keel report' are made from.</summary>
 internal sealed record ReportDocument(
     DateTimeOffset Made,
     string Program,
     string? Ticket,
-    string Verdict,
+    [property: OneOf(typeof(Verdict))] string Verdict,
     IReadOnlyList<string> ForCustomer,
     SurveyDocument Machine,
     DiagnoseDocument Before,
@@ -216,7 +228,7 @@ internal sealed record ReportDocument(
 /// <summary>What a round found of one target; a line of its file.</summary>
 internal sealed record RoundLineDocument(
     string Target,
-    string Verdict,
+    [property: OneOf(typeof(Verdict))] string Verdict,
     string? Firmware = null,
     string? Scheme = null,
     string? Form = null,
@@ -273,7 +285,7 @@ internal sealed record ReportLinkDocument(
 internal sealed record ReportRepairDocument(
     string Id,
     DateTimeOffset Written,
-    string State,
+    [property: OneOf(typeof(RecordState))] string State,
     string Program,
     string? TakesBack,
     IReadOnlyList<RecordedStepDocument> Steps,
@@ -295,7 +307,7 @@ internal sealed record UnusableRecordDocument(string Id, bool Newer, string Why)
 internal sealed record RecordSummary(
     string Id,
     DateTimeOffset Written,
-    string State,
+    [property: OneOf(typeof(RecordState))] string State,
     IReadOnlyList<RecordedDiskDocument> Disks,
     IReadOnlyList<RecordedStepDocument> Steps,
     string? TakesBack);
@@ -330,7 +342,7 @@ internal sealed record LayoutDocument(
     string Path,
     long Size,
     int SectorSize,
-    string Scheme,
+    [property: OneOf(typeof(PartitionScheme))] string Scheme,
     string Identity,
     bool Thorough,
     IReadOnlyList<LayoutAreaDocument> Areas,
@@ -479,7 +491,7 @@ internal sealed record HistoryItemDocument(
     JsonObject Facts);
 
 internal sealed record DrillCheckDocument(
-    string Verdict,
+    [property: OneOf(typeof(Verdict))] string Verdict,
     bool Well,
     IReadOnlyList<FindingDocument> Findings,
     IReadOnlyList<string>? Answer);
@@ -507,7 +519,7 @@ internal sealed record DiskHealthDocument(IReadOnlyList<DiskHealthOfOne> Disks);
 
 internal sealed record DiskHealthOfOne(
     string Path,
-    string Condition,
+    [property: OneOf(typeof(HealthCondition))] string Condition,
     IReadOnlyList<string> Signs,
     long? PowerOnHours,
     long? Celsius,

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
 
 namespace Keel.Cli.Views.Json;
 
@@ -40,7 +41,17 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(ErrorDocument))]
 internal sealed partial class KeelJson : JsonSerializerContext
 {
+    /// <summary>The version of all documents: one more where a key changes its meaning, which none has done yet.</summary>
+    public const int SchemaVersion = 1;
+
     /// <summary>Prints one document on standard output.</summary>
-    public static void Print<T>(T document, System.Text.Json.Serialization.Metadata.JsonTypeInfo<T> type) =>
-        Console.Out.WriteLine(JsonSerializer.Serialize(document, type));
+    public static void Print<T>(T document, JsonTypeInfo<T> type) => Console.Out.WriteLine(Text(document, type));
+
+    /// <summary>A document as text, with the version of its schema first.</summary>
+    public static string Text<T>(T document, JsonTypeInfo<T> type)
+    {
+        var node = JsonSerializer.SerializeToNode(document, type)!.AsObject();
+        node.Insert(0, "schemaVersion", SchemaVersion);
+        return node.ToJsonString(type.Options);
+    }
 }

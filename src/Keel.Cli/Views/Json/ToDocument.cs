@@ -30,7 +30,9 @@ internal static class ToDocument
                     image.Volume.Number,
                     image.File,
                     image.Settings.IsOff))
-            ]);
+            ],
+            Words.Of(machine.SystemVolumeReason),
+            machine.Nt5Evidence is { } evidence ? Words.Of(evidence) : null);
     }
 
     public static DiagnoseDocument Diagnose(Diagnosis diagnosis, string? cutOff = null)
@@ -91,7 +93,9 @@ internal static class ToDocument
             d.Memory,
             d.Noted,
             record?.Document.Id,
-            after is null ? null : Diagnose(after));
+            after is null ? null : Diagnose(after),
+            diagnosis.Plan.Changes.ChangedBytes,
+            diagnosis.Plan.Changes.RecordBytes);
     }
 
     public static RecordSummary Record(RepairRecord record) => new(
@@ -198,7 +202,8 @@ internal static class ToDocument
         disk.Layout.Identity.ToString(),
         [.. disk.Volumes.Select(volume => Partition(machine, volume))],
         disk.Form is { } form ? Word(form) : null,
-        disk.Inside?.Place.ToString());
+        disk.Inside?.Place.ToString(),
+        [.. disk.Layout.Problems.Select(problem => Words.Of(problem.Seen))]);
 
     private static PartitionDocument Partition(Machine machine, DiskVolume volume) => new(
         volume.Number,
@@ -212,5 +217,6 @@ internal static class ToDocument
         machine.Letters?.LetterOf(volume),
         [.. machine.Installations
             .Where(installation => installation.Volume == volume)
-            .Select(installation => new InstallationDocument(installation.Folder, installation.Product, installation.Build))]);
+            .Select(installation => new InstallationDocument(installation.Folder, installation.Product, installation.Build))],
+        volume.FilesProblem is { } problem ? $"{problem.What} {problem.Why}" : null);
 }

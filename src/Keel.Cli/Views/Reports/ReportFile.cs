@@ -27,7 +27,7 @@ internal sealed class ReportFile
     {
         ReportForm.Html => new HtmlReport(report).Page(),
         ReportForm.Markdown => new MarkdownReport(report).Text(),
-        _ => JsonSerializer.Serialize(report, KeelJson.Default.ReportDocument) + "\n"
+        _ => KeelJson.Text(report, KeelJson.Default.ReportDocument) + "\n"
     });
 
     private ReportForm FormOf(string path) => file.Ending switch

@@ -32,6 +32,8 @@ internal sealed class ActiveMarkCheck : ILinkCheck
 
     public Link Link => Link.ActiveMark;
 
+    public IReadOnlyList<FindingKind> Kinds => [TwoActive, NoneActive, WrongActive];
+
     public LinkReport Check(Machine machine)
     {
         var layout = machine.StartDisk.Layout;

@@ -39,6 +39,8 @@ internal sealed class BootLineCheck : ILinkCheck
 
     public Link Link => Link.BootLine;
 
+    public IReadOnlyList<FindingKind> Kinds => [WrongPartition, WrongFolder, StartsOther, Unlisted];
+
     public LinkReport Check(Machine machine)
     {
         if (machine.BootList is not { Condition: BootListCondition.Loaded, List: { } list })

@@ -45,6 +45,8 @@ internal sealed class BootListCheck : ILinkCheck
 
     public Link Link => Link.BootList;
 
+    public IReadOnlyList<FindingKind> Kinds => [Missing, Empty, Unreadable, Unused, Long];
+
     public LinkReport Check(Machine machine)
     {
         var state = machine.BootList;

@@ -132,6 +132,12 @@ internal sealed class BootSectorCheck : ILinkCheck
 
     public Link Link => Link.BootSector;
 
+    public IReadOnlyList<FindingKind> Kinds =>
+    [
+        Wiped, BothGone, MarkMissing, WrongHidden, NoCode, CodeDiffers, Nt5Code, ManagerCode, ForeignCode,
+        UnknownCode, LargeSectors, WrongMft, Encrypted, WrongFields
+    ];
+
     public LinkReport Check(Machine machine)
     {
         if (machine.SystemVolume is not { } volume) return LinkReport.Unreached("system-volume.not-known");

@@ -26,6 +26,8 @@ internal sealed class DetectFileCheck : ILinkCheck
 
     public Link Link => Link.DetectFile;
 
+    public IReadOnlyList<FindingKind> Kinds => [Missing, Damaged];
+
     public LinkReport Check(Machine machine)
     {
         if (machine.SystemVolume is not { Files: { } files } volume) return LinkReport.Unreached("system-volume.not-known");

@@ -211,6 +211,14 @@ internal sealed class DiskLayoutCheck : ILinkCheck
 
     public Link Link => Link.DiskLayout;
 
+    public IReadOnlyList<FindingKind> Kinds =>
+    [
+        NoTable, Overlap, PastEnd, BadMark, LogicalDamaged, PrimaryDamaged, BackupDamaged, BackupMisplaced,
+        CopiesDiffer, ProtectiveMissing, Overwritten, BothDamaged, WrongType, ProtectiveType, TooSmall,
+        TableUnreadable, LogicalUnreadable, PrimaryUnreadable, BackupUnreadable, FirmwareMismatch, Twin, Dynamic,
+        Pool, .. LostSignatures.Kinds, .. UnlistedVolumes.Kinds
+    ];
+
     public LinkReport Check(Machine machine)
     {
         var layout = machine.StartDisk.Layout;

@@ -47,6 +47,11 @@ internal static class EntrySettingsCheck
         StartupScreens.NameNotFound)
     { HidesFrom = Link.KernelFiles };
 
+    public static IReadOnlyList<FindingKind> Kinds =>
+    [
+        SafeStart, MemoryWithheld, Debugger, LastGood, TestSignatures, NamedFileMissing
+    ];
+
     /// <summary>The settings behind each finding that one by itself is enough for.</summary>
     private static readonly (FindingKind Kind, uint[] Elements)[] Telling =
     [

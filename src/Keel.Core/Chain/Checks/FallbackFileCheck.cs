@@ -23,6 +23,8 @@ internal sealed class FallbackFileCheck : ILinkCheck
 
     public Link Link => Link.FallbackFile;
 
+    public IReadOnlyList<FindingKind> Kinds => [Missing, Damaged];
+
     public LinkReport Check(Machine machine)
     {
         if (SystemFiles.WhyNot(machine, out var volume, out var files) is { } why) return LinkReport.Unreached(why);

@@ -37,6 +37,8 @@ internal sealed class FirmwareEntryCheck : ILinkCheck
 
     public Link Link => Link.FirmwareEntry;
 
+    public IReadOnlyList<FindingKind> Kinds => [Missing, OrderWrong, Stale, OtherFirst];
+
     public LinkReport Check(Machine machine)
     {
         if (DiskLayoutCheck.IsTableFirst(machine)) return LinkReport.Unreached("link.hidden");

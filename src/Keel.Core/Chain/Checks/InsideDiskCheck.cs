@@ -80,6 +80,11 @@ internal static class InsideDiskCheck
         Beyond = "Make room on the volume that the file lies on, or let the program that made the file give it a fixed size."
     };
 
+    public static IReadOnlyList<FindingKind> Kinds =>
+    [
+        EntryMissing, FileMoved, FileMissing, Damaged, ParentMissing, VolumeGone, NoRoom
+    ];
+
     /// <summary>What is wrong with the disk that a device names; null where nothing is.</summary>
     public static Finding? Of(Machine machine, BootEntry entry, BootDevice device)
     {

@@ -61,9 +61,11 @@ internal sealed class KernelFilesCheck : ILinkCheck
         StartupScreens.Nt5LayerMissing);
 
     private static readonly ProgramKinds Nt5Kinds = new(Nt5Missing, Nt5Damaged, Nt5Damaged, Nt5Damaged, Nt5Damaged, Nt5Damaged);
-    private static readonly ProgramKinds Kinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);
+    private static readonly ProgramKinds FileKinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);
 
     public Link Link => Link.KernelFiles;
+
+    public IReadOnlyList<FindingKind> Kinds => [Nt5Missing, Nt5Damaged, Missing, Altered, Damaged, WrongMachine];
 
     public LinkReport Check(Machine machine)
     {
@@ -81,7 +83,7 @@ internal sealed class KernelFilesCheck : ILinkCheck
             if (!seen.Add(file.Name)) continue;
             var path = PathOf(windows, file.Name);
             var state = machine.Programs.Look(windows.Volume, windows.Files, path);
-            if ((windows.IsNt5 ? Nt5Kinds : Kinds).FindingOf(state, FilePlace.Of(windows.Volume, path)) is { } finding)
+            if ((windows.IsNt5 ? Nt5Kinds : FileKinds).FindingOf(state, FilePlace.Of(windows.Volume, path)) is { } finding)
                 findings.Add(file.For is null ? finding : finding.With(Fact.NeededBy.Is(file.For)));
             else if (file.For is null && state.Condition == ProgramCondition.Sound)
                 AddNeeded(windows, path, file.Name, wanted);

@@ -76,9 +76,14 @@ internal sealed class LoaderFileCheck : ILinkCheck
         StartupScreens.FileCorrupt,
         StartupScreens.AutomaticRepair);
 
-    private static readonly ProgramKinds Kinds = new(Missing, NotProgram, CutShort, Altered, WrongMachine, ZeroFilled);
+    private static readonly ProgramKinds FileKinds = new(Missing, NotProgram, CutShort, Altered, WrongMachine, ZeroFilled);
 
     public Link Link => Link.LoaderFile;
+
+    public IReadOnlyList<FindingKind> Kinds =>
+    [
+        Missing, Folder, NotProgram, CutShort, ZeroFilled, WrongMachine, Altered, Unreadable
+    ];
 
     public LinkReport Check(Machine machine)
     {
@@ -97,7 +102,7 @@ internal sealed class LoaderFileCheck : ILinkCheck
         var state = machine.Programs.Look(volume, files, path);
         var finding = state.Condition == ProgramCondition.Folder
             ? Folder.At(state.Seen)
-            : Kinds.FindingOf(state, FilePlace.Of(volume, path)) ?? OtherProgram(state, volume, path);
+            : FileKinds.FindingOf(state, FilePlace.Of(volume, path)) ?? OtherProgram(state, volume, path);
         var findings = Unread(machine).ToList();
         if (finding is not null) findings.Insert(0, finding);
         return LinkReport.Of(

@@ -45,6 +45,11 @@ internal static class LogonCheck
         Severity.Note,
         "The session manager runs more than the usual check of the disks.");
 
+    public static IReadOnlyList<FindingKind> Kinds =>
+    [
+        ShellWrong, ShellOther, UserinitWrong, BootExecuteWrong, BootExecuteOther
+    ];
+
     private const int MostPrograms = 32, LongestSaid = 200;
 
     /// <summary>What is wrong or unusual.</summary>

@@ -82,6 +82,12 @@ internal sealed class ManagerEntryCheck : ILinkCheck
 
     public Link Link => Link.ManagerEntry;
 
+    public IReadOnlyList<FindingKind> Kinds =>
+    [
+        Missing, PreferredDangling, StartsNothing, StartsOther, StartsRecovery, Redirected, StaleVolume,
+        OrderDangling, OnceDangling, NoWait
+    ];
+
     public LinkReport Check(Machine machine)
     {
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store })

@@ -144,6 +144,12 @@ internal sealed class ManagerFileCheck : ILinkCheck
 
     public Link Link => Link.ManagerFile;
 
+    public IReadOnlyList<FindingKind> Kinds =>
+    [
+        Missing, Empty, Folder, Compressed, CutShort, Damaged, Altered, CopyDiffers, Medium, WrongMachine,
+        NotTrusted, VolumeUnreadable, NotLoadable, MirrorDiffers, Full, HiddenLocked
+    ];
+
     public LinkReport Check(Machine machine)
     {
         if (machine is { Firmware: FirmwareKind.Bios, SystemVolume.SectorFault: not null })

@@ -42,6 +42,8 @@ internal sealed class MbrCodeCheck : ILinkCheck
 
     public Link Link => Link.MbrCode;
 
+    public IReadOnlyList<FindingKind> Kinds => [MarkMissing, Wiped, Foreign, Unknown];
+
     public LinkReport Check(Machine machine)
     {
         if (machine.StartDisk.Overlay.TryRead(0, MasterBootRecord.Size) is not { } sector)

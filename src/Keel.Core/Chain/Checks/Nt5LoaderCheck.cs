@@ -46,6 +46,8 @@ internal sealed class Nt5LoaderCheck : ILinkCheck
 
     public Link Link => Link.LoaderFile;
 
+    public IReadOnlyList<FindingKind> Kinds => [Missing, Compressed, Damaged, NotLoadable];
+
     public LinkReport Check(Machine machine)
     {
         if (machine.SystemVolume is not { } volume) return LinkReport.Unreached("system-volume.not-known");

@@ -22,6 +22,8 @@ internal sealed class OlderSystemCheck : ILinkCheck
 
     public Link Link => Link.BootLine;
 
+    public IReadOnlyList<FindingKind> Kinds => [Broken];
+
     /// <summary>Whether the menu of a machine offers such a system.</summary>
     public static bool IsOffered(Machine machine) =>
         machine.Store.Store is { Manager: { } manager } store

@@ -38,6 +38,8 @@ internal static class RecoveryCheck
         Beyond = "Windows starts without it. To have it back, copy a whole Winre.wim of the same version over it."
     };
 
+    public static IReadOnlyList<FindingKind> Kinds => [EntryMissing, ImageMissing, ImageDamaged];
+
     /// <summary>What is wrong, for each Windows that the store lists.</summary>
     public static IEnumerable<Finding> Of(Machine machine, BootStore store) =>
         store.WindowsEntries.Select(windows => TryOf(machine, store, windows)).OfType<Finding>();

@@ -91,7 +91,7 @@ internal sealed class StartDriversCheck : ILinkCheck
         "The driver of a common kind of disk controller is switched off.",
         StartupScreens.InaccessibleBootDevice);
 
-    private static readonly ProgramKinds Kinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);
+    private static readonly ProgramKinds FileKinds = new(Missing, Damaged, Damaged, Altered, WrongMachine, Damaged);
 
     /// <summary>Drivers of disk controllers that Windows brings along.</summary>
     private static readonly string[] Controllers = [
@@ -130,6 +130,12 @@ internal sealed class StartDriversCheck : ILinkCheck
     private static readonly string[] OnTheWay = ["acpi", "pci", "partmgr", "volmgr", "disk"];
 
     public Link Link => Link.StartDrivers;
+
+    public IReadOnlyList<FindingKind> Kinds =>
+    [
+        KeyMissing, Missing, Altered, Damaged, WrongMachine, NewAndBad, StorageDisabled, Disabled, Uncritical,
+        StorageOff, .. LogonCheck.Kinds, .. HistoryFindings.Kinds
+    ];
 
     public LinkReport Check(Machine machine)
     {
@@ -212,7 +218,7 @@ internal sealed class StartDriversCheck : ILinkCheck
     {
         if (driver.FileIn(windows.Folder) is not { } path) return null;
         var state = machine.Programs.Look(windows.Volume, windows.Files, path);
-        if (Kinds.FindingOf(state, FilePlace.Of(windows.Volume, path)) is not { } finding) return null;
+        if (FileKinds.FindingOf(state, FilePlace.Of(windows.Volume, path)) is not { } finding) return null;
         if (driver.IsCritical && machine.Memory?.History.Judgement is { LastGoodStart: not null } judgement
             && judgement.ChangeOf(driver.Name) is not null)
         {

@@ -67,6 +67,8 @@ internal sealed class StoreCheck : ILinkCheck
 
     public Link Link => Link.Store;
 
+    public IReadOnlyList<FindingKind> Kinds => [Missing, Folder, Truncated, Damaged, BadChecksum, Torn, NoEntries];
+
     public LinkReport Check(Machine machine)
     {
         var state = machine.Store;

@@ -80,6 +80,11 @@ internal sealed class SystemHiveCheck : ILinkCheck
 
     public Link Link => Link.SystemHive;
 
+    public IReadOnlyList<FindingKind> Kinds =>
+    [
+        Nt5Damaged, Missing, Damaged, Torn, OfLogs, NoControlSet, SoftwareMissing, SoftwareDamaged
+    ];
+
     public LinkReport Check(Machine machine)
     {
         var (windows, why) = StartedWindows.Of(machine);

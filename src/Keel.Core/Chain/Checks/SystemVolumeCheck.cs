@@ -62,6 +62,11 @@ internal sealed class SystemVolumeCheck : ILinkCheck
 
     public Link Link => Link.SystemVolume;
 
+    public IReadOnlyList<FindingKind> Kinds =>
+    [
+        Missing, WrongType, NoFileSystem, Formatted, Damaged, CopiesDiffer, WrongFields
+    ];
+
     public LinkReport Check(Machine machine)
     {
         var state = machine.SystemVolumeState;

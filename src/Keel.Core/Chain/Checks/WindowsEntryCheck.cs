@@ -109,6 +109,13 @@ internal sealed class WindowsEntryCheck : ILinkCheck
 
     public Link Link => Link.WindowsEntry;
 
+    public IReadOnlyList<FindingKind> Kinds =>
+    [
+        Missing, StaleVolume, OtherDisk, Incomplete, WrongVolume, FolderRenamed, WrongFolder, WrongPath,
+        OnVirtualDisk, WrongLoader, Unlisted, Duplicate, .. InsideDiskCheck.Kinds, .. EntrySettingsCheck.Kinds,
+        .. RecoveryCheck.Kinds, .. StoreHealth.Kinds
+    ];
+
     public LinkReport Check(Machine machine)
     {
         if (machine.Store is not { Condition: StoreCondition.Loaded, Store: { Entries.Count: > 0 } store })

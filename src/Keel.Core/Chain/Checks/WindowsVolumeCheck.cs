@@ -10,6 +10,8 @@ internal sealed class WindowsVolumeCheck : ILinkCheck
 {
     public Link Link => Link.WindowsVolume;
 
+    public IReadOnlyList<FindingKind> Kinds => [.. WindowsVolumeHealth.Kinds];
+
     public LinkReport Check(Machine machine)
     {
         if (machine.Nt5Evidence is not null)

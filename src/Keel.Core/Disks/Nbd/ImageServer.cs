@@ -45,7 +45,6 @@ internal sealed class ImageServer : IDisposable
         Address = new NbdAddress(Host: null, Port: 0, socket, Export: "");
     }
 
-    /// <summary>The image.</summary>
     public string Image { get; }
 
     /// <summary>Where it is served.</summary>

@@ -34,7 +34,6 @@ internal struct VhdFooterRecord
     public byte SavedState;             // 1 where a machine was saved with its memory
     private readonly Bytes427 reserved;
 
-    /// <summary>The mark.</summary>
     public static ReadOnlySpan<byte> MarkBytes => "conectix"u8;
 
     [InlineArray(427)]

@@ -52,7 +52,6 @@ internal sealed class FatFolder
         }
     }
 
-    /// <summary>The root folder.</summary>
     public static FatFolder Root(FatSpace space) => space.RootRange is { } range
         ? new FatFolder(space, 0, [range])
         : At(space, space.Parameters.RootCluster);

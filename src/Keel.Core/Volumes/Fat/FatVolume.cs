@@ -8,6 +8,7 @@ namespace Keel.Core.Volumes.Fat;
 public sealed class FatVolume : IVolume
 {
     private const uint InfoLead = 0x41615252, InfoMark = 0x61417272;
+    private const int PieceBytes = 1024 * 1024;
     private const int InfoMarkAt = 484, FreeCountAt = 488;
     private readonly FatSpace space;
     private readonly string name;
@@ -83,8 +84,20 @@ public sealed class FatVolume : IVolume
     }
 
     /// <inheritdoc/>
-    public void WriteFile(string path, ReadOnlySpan<byte> contents)
+    public void WriteFile(string path, ReadOnlySpan<byte> contents) => WriteFile(path, new MemoryBlocks(contents.ToArray()));
+
+    /// <inheritdoc/>
+    public void WriteFile(string path, IReadableBlocks contents)
     {
+        if (contents.LengthBytes > uint.MaxValue)
+        {
+            throw new UnreadableException(
+                $"{path} can't be written.",
+                "A file of a FAT volume has at most 4 GiB less one byte.",
+                "Put it on an NTFS volume.");
+        }
+
+        var length = (uint)contents.LengthBytes;
         var existing = Locate(path);
         if (existing is { Entry.IsFolder: true })
         {
@@ -97,13 +110,12 @@ public sealed class FatVolume : IVolume
         if (existing is not var (folder, entry))
         {
             folder = FolderAt(VolumeExtensions.FolderOf(path)) ?? throw Missing(VolumeExtensions.FolderOf(path), "opened");
-            folder.Add(VolumeExtensions.NameOf(path), FileMarks.Archive, Store(contents), (uint)contents.Length);
+            folder.Add(VolumeExtensions.NameOf(path), FileMarks.Archive, Store(contents), length);
             return;
         }
 
         space.Table.Free(entry.FirstCluster);
         var first = Store(contents);
-        var length = (uint)contents.Length;
         folder.Change(entry, slot =>
         {
             FatEntry.SetPlace(slot, first, length);
@@ -263,15 +275,22 @@ public sealed class FatVolume : IVolume
     }
 
     /// <summary>Writes contents to free clusters, and gives the first; 0 for an empty file.</summary>
-    private uint Store(ReadOnlySpan<byte> contents)
+    private uint Store(IReadableBlocks contents)
     {
-        if (contents.Length == 0) return 0;
-        var clusters = space.Table.Take(space.ClustersFor(contents.Length), after: 0);
+        if (contents.LengthBytes == 0) return 0;
+        var clusters = space.Table.Take(space.ClustersFor(contents.LengthBytes), after: 0);
+        var buffer = new byte[(int)Math.Min(PieceBytes, contents.LengthBytes)];
+        var done = 0L;
         foreach (var run in space.Runs(clusters))
         {
-            var count = (int)Math.Min(run.Length, contents.Length);
-            space.Partition.Write(run.Start, contents[..count]);
-            contents = contents[count..];
+            for (var at = run.Start; at < run.End && done < contents.LengthBytes;)
+            {
+                var piece = buffer.AsSpan(0, (int)Math.Min(buffer.Length, Math.Min(run.End - at, contents.LengthBytes - done)));
+                contents.Read(done, piece);
+                space.Partition.Write(at, piece);
+                at += piece.Length;
+                done += piece.Length;
+            }
         }
 
         return clusters[0];

@@ -10,7 +10,7 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
     public const uint DataType = 0x80, VolumeInformationType = 0x70, StandardInformationType = 0x10;
 
     /// <summary>In larger pieces the library gives up on a volume whose free space is in crumbs.</summary>
-    private const int PieceBytes = 4 * 1024;
+    private const int PieceBytes = 4 * 1024, ReadBytesAtOnce = 1024 * 1024;
     public const int SizeAt = 56;                               // struct _ntfs_attr: …, allocated_size, data_size
     private readonly NtfsLibrary library;
     private readonly NtfsInode inode;
@@ -48,18 +48,44 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
     public void Replace(ReadOnlySpan<byte> contents)
     {
         if (library.AttrTruncate(attribute, 0) != 0) throw Failed("written");
-        for (var done = 0; done < contents.Length;)
+        WriteAt(0, contents);
+        End(contents.Length);
+    }
+
+    /// <summary>The same, piece by piece.</summary>
+    public void Replace(IReadableBlocks contents)
+    {
+        if (library.AttrTruncate(attribute, 0) != 0) throw Failed("written");
+        var buffer = new byte[ReadBytesAtOnce];
+        for (var done = 0L; done < contents.LengthBytes;)
         {
-            fixed (byte* start = contents[done..])
-            {
-                var count = library.AttrPwrite(attribute, done, Math.Min(PieceBytes, contents.Length - done), start);
-                if (count <= 0) throw Failed("written");
-                done += (int)count;
-            }
+            var piece = buffer.AsSpan(0, (int)Math.Min(buffer.Length, contents.LengthBytes - done));
+            contents.Read(done, piece);
+            WriteAt(done, piece);
+            done += piece.Length;
         }
 
+        End(contents.LengthBytes);
+    }
+
+    private void WriteAt(long offsetBytes, ReadOnlySpan<byte> bytes)
+    {
+        while (bytes.Length > 0)
+        {
+            fixed (byte* start = bytes)
+            {
+                var count = library.AttrPwrite(attribute, offsetBytes, Math.Min(PieceBytes, bytes.Length), start);
+                if (count <= 0) throw Failed("written");
+                bytes = bytes[(int)count..];
+                offsetBytes += count;
+            }
+        }
+    }
+
+    private void End(long lengthBytes)
+    {
         if (library.AttrPclose(attribute) != 0) throw Failed("written");     // ends the last block of a compressed file
-        LengthBytes = contents.Length;
+        LengthBytes = lengthBytes;
     }
 
     public void Patch(long offsetBytes, ReadOnlySpan<byte> bytes)

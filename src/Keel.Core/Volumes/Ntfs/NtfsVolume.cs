@@ -168,6 +168,20 @@ public sealed unsafe class NtfsVolume : IVolume
     /// <inheritdoc/>
     public void WriteFile(string path, ReadOnlySpan<byte> contents)
     {
+        using var file = FileToReplace(path);
+        file.Replace(contents);
+    }
+
+    /// <inheritdoc/>
+    public void WriteFile(string path, IReadableBlocks contents)
+    {
+        using var file = FileToReplace(path);
+        file.Replace(contents);
+    }
+
+    /// <summary>The file that is to have new contents, made where it is not there.</summary>
+    private NtfsFile FileToReplace(string path)
+    {
         var existing = Find(path);
         if (existing is { IsFolder: true })
         {
@@ -179,9 +193,7 @@ public sealed unsafe class NtfsVolume : IVolume
 
         if (existing is null) MakeUncompressed(path, RegularFile);
         else if (IsPacked(existing) || IsLinked(path)) Supersede(path, existing);
-
-        using var file = new NtfsFile(library, Inode(path), path, device: device);
-        file.Replace(contents);
+        return new NtfsFile(library, Inode(path), path, device: device);
     }
 
     private static bool IsPacked(VolumeFile file) =>

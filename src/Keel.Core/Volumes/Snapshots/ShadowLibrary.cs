@@ -59,7 +59,6 @@ internal sealed unsafe class ShadowLibrary
         HandleFree = (delegate* unmanaged<nint*, nint*, int>)Get(input, "libbfio_handle_free");
     }
 
-    /// <summary>Whether the libraries are there.</summary>
     public static bool IsThere => NativeLibrary.TryLoad(Shadow, out _) && NativeLibrary.TryLoad(Input, out _);
 
     /// <exception cref="UnreadableException">They are not installed, or lack a call.</exception>

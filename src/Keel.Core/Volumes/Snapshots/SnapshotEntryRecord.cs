@@ -9,7 +9,6 @@ internal struct SnapshotEntryRecord
     /// <summary>The length of a catalog entry, in bytes.</summary>
     public const int Bytes = 128;
 
-    /// <summary>Its type.</summary>
     public const long Type = 2;
 
     public long EntryType;

@@ -6,7 +6,6 @@ namespace Keel.Core.Volumes.Snapshots;
 [StructLayout(LayoutKind.Sequential, Pack = 1)]
 internal struct SnapshotPlacesRecord
 {
-    /// <summary>Its type.</summary>
     public const long Type = 3;
 
     public long EntryType;

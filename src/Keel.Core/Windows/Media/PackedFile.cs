@@ -5,7 +5,9 @@ namespace Keel.Core.Windows.Media;
 /// <summary>A file that is packed on an installation medium: a cabinet with one file, its name ending in "_".</summary>
 public static class PackedFile
 {
-    private const int LimitBytes = 64 * 1024 * 1024;
+    /// <summary>The largest file that is unpacked, in bytes; it is held in memory.</summary>
+    public const int MostBytes = 64 * 1024 * 1024;
+
     private const char Mark = '_';
 
     private static ReadOnlySpan<byte> CabinetMark => "MSCF"u8;
@@ -39,7 +41,7 @@ public static class PackedFile
         using var reader = ArchiveReader.OfBytes(name, contents);
         while (reader.Next() is { } entry)
         {
-            if (!entry.IsFolder) return reader.Read(LimitBytes);
+            if (!entry.IsFolder) return reader.Read(MostBytes);
         }
 
         throw new UnreadableException($"{name} can't be unpacked.", "There is no file in it.", "Name another medium.");
