@@ -38,6 +38,8 @@ public sealed partial class JsonSchemaTests
         ["mbr-show"] = typeof(MbrDocument),
         ["sector-show"] = typeof(SectorDocument),
         ["store-list"] = typeof(StoreListDocument),
+        ["store-show"] = typeof(StoreEntryDocument),
+        ["store-save"] = typeof(StoreSavedDocument),
         ["store-check"] = typeof(StoreCheckDocument),
         ["drill-list"] = typeof(DrillListDocument),
         ["drill-new"] = typeof(DrillDocument),
@@ -124,6 +126,6 @@ public sealed partial class JsonSchemaTests
         _ => []
     };
 
-    [GeneratedRegex("[A-Za-z]+")]
+    [GeneratedRegex("[A-Za-z0-9]+")]
     private static partial Regex Words();
 }

@@ -79,7 +79,7 @@ internal static class StoreCommand
         var form = Form();
         var command = new Command("save", "A copy out of the disk, into a file that does not exist yet, or a folder.") { form };
         target.AddTo(command, writes: false);
-        command.SetAction(parsed => target.Look(parsed, common, (store, devices, _) =>
+        command.SetAction(parsed => target.Look(parsed, common, (store, devices, machine) =>
         {
             var named = One(target.Rest(parsed), "FILE");
             var file = Directory.Exists(named) ? Path.Combine(named, "BCD") : named;
@@ -92,8 +92,7 @@ internal static class StoreCommand
             }
 
             StoreFile.Write(file, parsed.GetValue(form) == "json" ? StoreJson.Write(store) : store.ToBytes());
-            var entries = Words.Count(store.Entries.Count, "entry", "entries");
-            common.OutputOf(parsed).Paragraph($"Saved {entries} to {file}.", style: "green");
+            new StoreView(common.OutputOf(parsed), store, devices, machine).ShowSaved(file, parsed.GetValue(form)!);
         }));
         return command;
     }
@@ -177,7 +176,7 @@ internal static class StoreCommand
                     "Such as: keel store change DISK 1 safe-start=minimal");
             }
 
-            return target.Change(parsed, common, (store, devices, _) =>
+            return target.Change(parsed, common, (store, devices, machine) =>
             {
                 var entry = EntryPicker.Pick(store, rest[0]);
                 var text = new SettingText(store, devices);

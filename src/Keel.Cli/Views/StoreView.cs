@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
+using Keel.Cli.Wording;
 using Keel.Core.Chain;
 using Keel.Core.Machines;
 using Keel.Core.Store;
@@ -33,6 +34,20 @@ internal sealed class StoreView(Output output, BootStore store, IDeviceNames dev
         foreach (var damage in store.Damage.Take(5)) output.Paragraph($"! {damage}", indent: 2, style: "yellow");
         if (!all) return;
         foreach (var entry in listed) ShowEntry(entry, raw: false, isFirst: false);
+    }
+
+    /// <summary>That the store was saved.</summary>
+    /// <param name="file">The file that was written.</param>
+    /// <param name="form">In which form.</param>
+    public void ShowSaved(string file, string form)
+    {
+        if (output.IsJson)
+        {
+            KeelJson.Print(new StoreSavedDocument(file, form, store.Entries.Count), KeelJson.Default.StoreSavedDocument);
+            return;
+        }
+
+        output.Paragraph($"Saved {Words.Count(store.Entries.Count, "entry", "entries")} to {file}.", style: "green");
     }
 
     /// <summary>All settings of an entry, its own and those inherited.</summary>

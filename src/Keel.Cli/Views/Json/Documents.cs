@@ -398,6 +398,8 @@ internal sealed record StoreEntryDocument(
 
 internal sealed record SettingDocument(string Name, string Value, string? From, string Raw);
 
+internal sealed record StoreSavedDocument(string File, string As, int Entries);
+
 internal sealed record StoreCheckDocument(IReadOnlyList<FindingDocument> Findings);
 
 internal sealed record FilesDocument(IReadOnlyList<FileDocument> Files, int OthersSound);

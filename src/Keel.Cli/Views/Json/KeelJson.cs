@@ -25,6 +25,8 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(MbrDocument))]
 [JsonSerializable(typeof(SectorDocument))]
 [JsonSerializable(typeof(StoreListDocument))]
+[JsonSerializable(typeof(StoreEntryDocument))]
+[JsonSerializable(typeof(StoreSavedDocument))]
 [JsonSerializable(typeof(StoreCheckDocument))]
 [JsonSerializable(typeof(DrillListDocument))]
 [JsonSerializable(typeof(DrillDocument))]
