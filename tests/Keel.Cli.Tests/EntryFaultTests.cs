@@ -31,7 +31,8 @@ public sealed class EntryFaultTests
             .. InsideFaultTests.Beginnings,
             .. RecoveryFaultTests.Beginnings,
             .. Nt5FaultTests.Beginnings,
-            .. LogonFaultTests.Beginnings
+            .. LogonFaultTests.Beginnings,
+            .. SessionFaultTests.Beginnings
         ])).Count();
         tested.ShouldBe(all);
     }

@@ -48,8 +48,8 @@ public sealed class RoundTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "none", "a disk.img");
         await File.WriteAllTextAsync(scratch["a list"], $"{disk}\n", TestContext.Current.CancellationToken);
-        var script = Path.Combine(KeelProgram.Root(), "rounds", "parallel");
-        await Tool.MustAgree("env", $"KEEL={KeelProgram.Path}", script, scratch["a list"], scratch["pa r; touch x"], "2");
+        var script = Path.Combine(KeelProgram.Root(), "docs", "rounds", "parts");
+        await Tool.MustAgree("env", $"KEEL={KeelProgram.Path}", script, "parallel", scratch["a list"], scratch["pa r; touch x"], "2");
         Directory.GetFiles(scratch["pa r; touch x"], "*.jsonl").Length.ShouldBe(2);
         Directory.GetFileSystemEntries(scratch.Folder).Length.ShouldBe(3);
     }

@@ -25,7 +25,12 @@ public sealed class LargeSectorTests
         "start-driver-key-missing",
         "inside-file-damaged",
         "inside-file-missing",
-        "inside-parent-missing"
+        "inside-parent-missing",
+        "setup-broken-off",
+        "profile-set-aside",
+        "windows-volume-full",
+        "kernel-other-build",
+        "manager-older-than-loader"
     ];
 
     public static IEnumerable<TheoryDataRow<string>> EveryFault() =>

@@ -44,7 +44,7 @@ public sealed class OverlayTests
             rebuilt.ShouldBe(model);
             overlay.Restore(early!);
             overlay.ReadBytes(0, DiskBytes).ShouldBe(then);
-        });
+        }, iter: 40);
         if (Directory.Exists(scratch["spill"])) Directory.GetFileSystemEntries(scratch["spill"]).ShouldBeEmpty();
     }
 

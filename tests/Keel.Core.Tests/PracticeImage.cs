@@ -7,9 +7,9 @@ namespace Keel.Core.Tests;
 internal static class PracticeImage
 {
     public static void Make(string path, PracticeSpec spec, Fault fault) =>
-        MadeOnce.Copy($"{spec} {fault.Id}", path, made =>
+        Task.Run(() => MadeOnce.Copy($"{spec} {fault.Id}", path, made =>
         {
             PracticeDisk.Make(made, spec, fault);
             return Task.CompletedTask;
-        }).GetAwaiter().GetResult();
+        })).GetAwaiter().GetResult();
 }

@@ -44,7 +44,7 @@ public sealed class ReadErrorTests
         using var image = DiskFile.Open(scratch["disk"]);
         var (usual, _, reads) = Diagnose(image, failAt: 0, scratch["disk"]);
         reads.ShouldBeGreaterThan(50);
-        for (var failAt = 1; failAt <= reads; failAt++)
+        foreach (var failAt in Enumerable.Range(1, reads).Where(number => Rotation.IsTurnOf(number % 4, 4)))
         {
             var (findings, plan, _) = Diagnose(image, failAt, scratch["disk"]);
             findings

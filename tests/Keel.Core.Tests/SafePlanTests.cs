@@ -12,39 +12,41 @@ public sealed class SafePlanTests
     [
         "boot-execute-wrong", "boot-line-wrong-folder", "boot-line-wrong-partition", "boot-list-empty",
         "boot-list-missing", "boot-list-unreadable", "control-set-missing", "detect-missing", "device-other-disk",
-        "driver-altered", "driver-missing", "driver-snapshot", "entry-duplicate", "entry-incomplete", "entry-missing",
-        "entry-stale-volume", "entry-unlisted", "entry-wrong-folder", "entry-wrong-loader-kind", "entry-wrong-path",
-        "entry-wrong-volume", "files-hidden-locked", "inside-entry-missing", "inside-file-moved",
-        "inside-loader-missing", "kernel-altered", "kernel-missing", "loader-altered", "loader-cut-short",
-        "loader-damaged", "loader-missing", "loader-wrong-machine", "loader-zero-filled", "logon-shell-wrong",
-        "manager-altered", "manager-compressed", "manager-cut-short", "manager-damaged", "manager-empty",
-        "manager-entry-missing", "manager-missing", "mbr-code-wiped", "mbr-mark-missing", "mft-mirror-differs",
-        "nt5-kernel-missing", "nt5-sector-loads-bootmgr", "ntldr-compressed", "ntldr-damaged", "ntldr-missing",
-        "order-dangling", "partition-too-small", "partition-wrong-type", "preferred-dangling", "preferred-recovery",
-        "preferred-starts-nothing", "recovery-entry-missing", "sector-both-copies-gone", "sector-mark-missing",
-        "sector-nt5-code", "sector-wiped", "sector-wrong-hidden", "storage-driver-disabled", "store-bad-checksum",
-        "store-cells-damaged", "store-empty", "store-missing", "store-torn", "store-truncated", "system-hive-torn",
-        "table-active-wrong", "table-none-active", "table-overlap", "table-past-end", "table-two-active",
-        "userinit-wrong", "wait-zero-no-menu", "windows-folder-renamed",
-        "windows-volume-sector-wiped"
+        "driver-altered", "driver-early-missing", "driver-library-missing", "driver-missing", "driver-snapshot",
+        "entry-duplicate", "entry-incomplete", "entry-missing", "entry-stale-volume", "entry-unlisted",
+        "entry-wrong-folder", "entry-wrong-loader-kind", "entry-wrong-path", "entry-wrong-volume", "files-hidden-locked",
+        "inside-entry-missing", "inside-file-moved", "inside-loader-missing", "kernel-altered", "kernel-missing",
+        "loader-altered", "loader-cut-short", "loader-damaged", "loader-missing", "loader-wrong-machine",
+        "loader-zero-filled", "logon-shell-wrong", "manager-altered", "manager-compressed", "manager-cut-short",
+        "manager-damaged", "manager-empty", "manager-entry-missing", "manager-missing", "mbr-code-wiped",
+        "mbr-mark-missing", "mft-mirror-differs", "nt5-kernel-missing", "nt5-sector-loads-bootmgr", "ntldr-compressed",
+        "ntldr-damaged", "ntldr-missing", "order-dangling", "partition-too-small", "partition-wrong-type",
+        "preferred-dangling", "preferred-recovery", "preferred-starts-nothing", "recovery-entry-missing",
+        "sector-both-copies-gone", "sector-mark-missing", "sector-nt5-code", "sector-wiped", "sector-wrong-hidden",
+        "session-file-damaged", "session-file-missing", "sign-in-file-damaged", "sign-in-file-missing", "start-driver-off",
+        "storage-driver-disabled", "storage-driver-overridden", "store-bad-checksum", "store-cells-damaged", "store-empty",
+        "store-missing", "store-torn", "store-truncated", "system-hive-torn", "table-active-wrong", "table-none-active",
+        "table-overlap", "table-past-end", "table-two-active", "userinit-wrong", "wait-zero-no-menu",
+        "windows-folder-renamed", "windows-volume-sector-wiped"
     ];
 
     private static readonly string[] SafeOnUefi =
     [
-        "boot-execute-wrong", "control-set-missing", "device-other-disk", "driver-altered", "driver-missing",
-        "driver-snapshot", "entry-duplicate", "entry-incomplete", "entry-missing", "entry-stale-volume",
-        "entry-unlisted", "entry-wrong-folder", "entry-wrong-loader-kind", "entry-wrong-path", "entry-wrong-volume",
-        "esp-fat-damaged", "esp-formatted", "esp-wrong-type", "fallback-damaged", "fallback-missing",
-        "files-hidden-locked", "gpt-backup-damaged", "gpt-overwritten", "gpt-primary-damaged", "gpt-protective-missing",
-        "inside-entry-missing", "inside-file-moved", "inside-loader-missing", "kernel-altered", "kernel-missing",
-        "loader-altered", "loader-cut-short", "loader-damaged", "loader-missing", "loader-wrong-machine",
+        "boot-execute-wrong", "control-set-missing", "device-other-disk", "driver-altered", "driver-early-missing",
+        "driver-library-missing", "driver-missing", "driver-snapshot", "entry-duplicate", "entry-incomplete",
+        "entry-missing", "entry-stale-volume", "entry-unlisted", "entry-wrong-folder", "entry-wrong-loader-kind",
+        "entry-wrong-path", "entry-wrong-volume", "esp-fat-damaged", "esp-formatted", "esp-wrong-type", "fallback-damaged",
+        "fallback-missing", "files-hidden-locked", "gpt-backup-damaged", "gpt-overwritten", "gpt-primary-damaged",
+        "gpt-protective-missing", "inside-entry-missing", "inside-file-moved", "inside-loader-missing", "kernel-altered",
+        "kernel-missing", "loader-altered", "loader-cut-short", "loader-damaged", "loader-missing", "loader-wrong-machine",
         "loader-zero-filled", "logon-shell-wrong", "manager-cut-short", "manager-damaged", "manager-empty",
         "manager-entry-missing", "manager-missing", "manager-wrong-machine", "mft-mirror-differs", "order-dangling",
         "partition-too-small", "partition-wrong-type", "preferred-dangling", "preferred-recovery",
-        "preferred-starts-nothing", "recovery-entry-missing", "storage-driver-disabled", "store-bad-checksum",
-        "store-cells-damaged", "store-empty", "store-missing", "store-torn", "store-truncated", "system-hive-torn",
-        "userinit-wrong", "wait-zero-no-menu", "windows-folder-renamed",
-        "windows-volume-sector-wiped"
+        "preferred-starts-nothing", "recovery-entry-missing", "session-file-damaged", "session-file-missing",
+        "sign-in-file-damaged", "sign-in-file-missing", "start-driver-off", "storage-driver-disabled",
+        "storage-driver-overridden", "store-bad-checksum", "store-cells-damaged", "store-empty", "store-missing",
+        "store-torn", "store-truncated", "system-hive-torn", "userinit-wrong", "wait-zero-no-menu",
+        "windows-folder-renamed", "windows-volume-sector-wiped"
     ];
 
     [Theory]

@@ -100,14 +100,14 @@ public sealed class SystemHiveTests
         using (var machine = Machine.Open(scratch["disk"]))
         {
             var windows = machine.Installations[0].Volume;
-            place = PlaceOf(machine, windows.Files!.OpenFile(@"\Windows\System32\hal.dll").ReadBytes(8192, 512));
+            place = PlaceOf(machine, windows.Files!.OpenFile(@"\Windows\System32\winload.exe").ReadBytes(8192, 512));
         }
 
         using var failing = new Machine([new MachineDisk("failing", new FailingBlocks(DiskFile.Open(scratch["disk"]), place))]);
         var walk = Walk.Of(failing);
         var finding = walk.Findings.Single(found => found.Kind.Severity == Severity.Error);
-        finding.Id.ShouldBe("kernel-damaged");
-        $"{finding.Seen}".ShouldContain("hal.dll");
+        finding.Id.ShouldBe("loader-damaged");
+        $"{finding.Seen}".ShouldContain("winload.exe");
         $"{finding.Seen}".ShouldContain($"byte {place}");
         Plan.For(failing, RepairTerms.Usual).After.Verdict.ShouldBe(Verdict.Sound);
     }

@@ -22,19 +22,19 @@ internal static class MadeOnce
     /// <param name="make">Makes it at a path.</param>
     public static async Task Copy(string key, string path, Func<string, Task> make)
     {
-        var made = await Known.GetOrAdd(key, _ => new Lazy<Task<string>>(() => Make(make))).Value;
+        var made = await Known.GetOrAdd(key, _ => new Lazy<Task<string>>(() => Make(make))).Value.ConfigureAwait(false);
         foreach (var one in Directory.GetFileSystemEntries(Path.GetDirectoryName(made)!))
         {
             var target = path + Path.GetFileName(one)[Path.GetFileName(made).Length..];
             if (Path.Exists(target)) throw new IOException($"{target} is there already");
-            await Tool.MustAgree("cp", "--recursive", "--preserve=mode,timestamps", "--sparse=always", one, target);
+            await Tool.MustAgree("cp", "--recursive", "--preserve=mode,timestamps", "--sparse=always", one, target).ConfigureAwait(false);
         }
     }
 
     private static async Task<string> Make(Func<string, Task> make)
     {
         var path = Path.Combine(Directory.CreateDirectory(Path.Combine(Folder.Value, $"{Guid.NewGuid():N}")).FullName, "made.img");
-        await make(path);
+        await make(path).ConfigureAwait(false);
         return path;
     }
 }

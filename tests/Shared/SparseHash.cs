@@ -27,7 +27,7 @@ internal static partial class SparseHash
                 hash.Append(bytes);
             }
 
-            end = Math.Max(end, (start / PieceBytes * PieceBytes) + PieceBytes);
+            end = (end + PieceBytes - 1) / PieceBytes * PieceBytes;
         }
 
         return Convert.ToHexString(hash.GetCurrentHash());

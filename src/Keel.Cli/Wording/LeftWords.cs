@@ -241,6 +241,14 @@ internal static class LeftWords
             "software-no-copy",
             "Neither a copy that Windows keeps nor a snapshot of the volume has a sound one.",
             BringSoftware),
+        .. Left(
+            "hive-no-copy",
+            "Neither a copy that Windows keeps nor a snapshot of the volume has a sound {path}.",
+            "Bring that hive from a backup of this machine; one of another machine does not fit."),
+        .. Left(
+            "letter-by-hand",
+            "Which of the letters are to change places can't be told from the hive.",
+            "With the wrong disks taken out, Windows may find its letter by itself; else see MountedDevices in the SYSTEM hive."),
         .. Left("hive-no-control-set", "The hive has no control set at all.", BringHive),
         .. Left(
             "drivers-without-files",

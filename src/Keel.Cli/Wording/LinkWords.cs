@@ -55,6 +55,8 @@ internal static class LinkWords
         ("start-drivers.hive-first", "the SYSTEM hive comes first"),
         (
             "start-drivers.sound",
-            "{bootDrivers:boot driver|boot drivers} and {systemDrivers:system driver|system drivers} in {controlSet}")
+            "{bootDrivers:boot driver|boot drivers} and {systemDrivers:system driver|system drivers} in {controlSet}"),
+        ("session.sound", "{fileCount:file|files} in {folder} on {volume}, and the other hives"),
+        ("session.no-files", "hardly a file of a session is in {folder} on {volume}: not judged")
     ];
 }

@@ -97,6 +97,7 @@ internal static class ReportWords
         Link.SystemHive => "the settings that Windows starts with",
         Link.KernelFiles => "the kernel of Windows",
         Link.StartDrivers => "the drivers that start first",
+        Link.Session => "what comes between the kernel and the desktop",
         _ => link.Id()
     };
 

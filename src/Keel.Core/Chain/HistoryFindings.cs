@@ -8,7 +8,7 @@ internal static class HistoryFindings
 {
     public static readonly FindingKind UpdateHalfDone = new(
         "update-half-done",
-        Link.StartDrivers,
+        Link.Session,
         Severity.Warning,
         "An update was not finished, and no start came to its end since.",
         StartupScreens.AutomaticRepair)

@@ -59,5 +59,8 @@ public enum Link
     KernelFiles,
 
     /// <summary>The drivers that start first.</summary>
-    StartDrivers
+    StartDrivers,
+
+    /// <summary>What comes between the kernel and the desktop.</summary>
+    Session
 }

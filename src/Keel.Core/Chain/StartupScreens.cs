@@ -25,6 +25,15 @@ internal static class StartupScreens
     public const string DiskConfiguration = "computer disk hardware configuration problem";
     public const string StoreIncomplete = "the boot configuration data file is missing required information";
 
+    private static readonly string[] OfBootCode =
+    [
+        InvalidTable, ErrorLoading, MissingSystem, DiskRead, BlinkingCursor, ManagerMissing, ManagerCompressed, ManagerCorrupt,
+        Nt5Missing, Nt5Compressed
+    ];
+
+    /// <summary>Whether boot code of a BIOS machine prints it, which UEFI firmware does not run.</summary>
+    public static bool IsOfBootCode(string screen) => OfBootCode.Contains(screen);
+
     public const string NoSuchDevice =
         "0xC000000E", NoSuchFile = "0xC000000F", NameNotFound = "0xC0000034", InvalidImage = "0xC000007B";
 
@@ -47,6 +56,11 @@ internal static class StartupScreens
     public const string FileInvalid =
         "0xC0000098", IsDirectory =
             "0xC00000BA", RegistryCorrupt = "0xC000014C", NotFoundElement = "0xC0000225", EndOfFile = "0xC0000011";
+
+    public const string ProcessTerminated =
+        "0xC000021A", LibraryNotFound = "0xC0000135", FirstProcess = "stop 0x0000006B";
+
+    public const string SetupCantProceed = "attempting to recover the installation";
 
     public const string PathNotFound = "0xC000003A", Locked = "0xC0210000", FileCorrupt = "0xC0000102";
 }

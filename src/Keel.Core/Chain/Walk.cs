@@ -1,4 +1,5 @@
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain.Checks.Session;
 using Keel.Core.Machines;
 
 namespace Keel.Core.Chain;
@@ -10,21 +11,21 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     [
         new DiskLayoutCheck(), new MbrCodeCheck(), new ActiveMarkCheck(), new BootSectorCheck(), new ManagerFileCheck(),
         new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new WindowsVolumeCheck(), new LoaderFileCheck(),
-        new OlderSystemCheck(), new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
+        new OlderSystemCheck(), new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck(), new SessionCheck()
     ];
 
     private static readonly ILinkCheck[] Nt5Chain =
     [
         new DiskLayoutCheck(), new MbrCodeCheck(), new ActiveMarkCheck(), new BootSectorCheck(), new WindowsVolumeCheck(),
         new Nt5LoaderCheck(), new DetectFileCheck(), new BootListCheck(), new BootLineCheck(), new SystemHiveCheck(),
-        new KernelFilesCheck(), new StartDriversCheck()
+        new KernelFilesCheck(), new StartDriversCheck(), new SessionCheck()
     ];
 
     private static readonly ILinkCheck[] UefiChain =
     [
         new FirmwareEntryCheck(), new DiskLayoutCheck(), new SystemVolumeCheck(), new ManagerFileCheck(), new FallbackFileCheck(),
         new StoreCheck(), new ManagerEntryCheck(), new WindowsEntryCheck(), new WindowsVolumeCheck(), new LoaderFileCheck(),
-        new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck()
+        new SystemHiveCheck(), new KernelFilesCheck(), new StartDriversCheck(), new SessionCheck()
     ];
 
     /// <summary>Every check of every chain; one that stands in several comes as often.</summary>
@@ -45,12 +46,22 @@ public sealed record Walk(FirmwareKind Firmware, IReadOnlyList<LinkResult> Links
     private bool IsMedium => Findings.Any(finding => finding.Kind == Checks.ManagerFileCheck.Medium);
 
     /// <summary>What the screen would show: the id of a startup error; null where the start goes through.</summary>
-    public string? ShownCode => StopsAt is { } link
-        ? Findings
-            .Where(finding => finding.Link == link && finding.Kind.Severity == Severity.Error)
-            .SelectMany(finding => finding.Kind.Shows)
-            .FirstOrDefault()
-        : null;
+    public string? ShownCode
+    {
+        get
+        {
+            if (StopsAt is not { } link) return null;
+            var screens = Findings
+                .Where(finding => finding.Link == link && finding.Kind.Severity == Severity.Error)
+                .SelectMany(finding => finding.Kind.Shows)
+                .ToList();
+            if (Firmware != FirmwareKind.Uefi || screens.Count == 0) return screens.FirstOrDefault();
+
+            // What boot code would print is seen by nobody here: firmware passes over what it can't start, to the next entry.
+            return screens.Find(screen => !StartupScreens.IsOfBootCode(screen))
+                ?? (link < Link.Store ? StartupScreens.NoBootDevice : screens[0]);
+        }
+    }
 
     /// <summary>Walks the chain of a machine, as its overlays show it.</summary>
     /// <exception cref="Errors.UnreadableException">The library that reads its volumes is not installed.</exception>

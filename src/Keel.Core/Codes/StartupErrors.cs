@@ -9,7 +9,10 @@ public sealed class StartupErrors
     private const string Resource = "Codes/startup-errors.json";
 
     /// <summary>A status as a program hands it on, with this bit set (HRESULT_FROM_NT of MS-ERREF).</summary>
-    private const uint HandedOn = 0x10000000, Severe = 0xC0000000, LeastStatus = 0x10000;
+    private const uint HandedOn = 0x10000000, Severe = 0xC0000000, LeastStatus = 0x10000, HypervisorStop = 0x20001;
+
+    /// <summary>The upper half of an error that a program hands on, and the least that is read so.</summary>
+    private const uint OfPrograms = 0x80070000, LeastOfPrograms = 0x100;
 
     /// <summary>The upper half of a stop code that a small memory dump was written of.</summary>
     private const uint OfSmallDump = 0x1000;
@@ -112,13 +115,14 @@ public sealed class StartupErrors
     /// <summary>The error of the table that has the code.</summary>
     private StartupError? Explained(WrittenCode code) =>
         Readings(code)
-            .Select(number => ById(IdOf(number, isStop: number < LeastStatus)))
+            .Select(number => ById(IdOf(number, isStop: IsStop(number))))
             .FirstOrDefault(error => error is not null);
 
     private StartupError? ById(string id) => All.FirstOrDefault(error => error.Id == id);
 
     /// <summary>
-    /// What a number can be: as it is; a status that was handed on; a stop as a small memory dump has it.
+    /// What a number can be: as it is; a status that was handed on; a stop as a small memory dump has it; an error as programs
+    /// number them (HRESULT_FROM_WIN32 of MS-ERREF), which small ones are never meant by.
     /// </summary>
     private static IEnumerable<uint> Readings(WrittenCode code)
     {
@@ -127,6 +131,7 @@ public sealed class StartupErrors
         yield return code.Number;
         if ((code.Number & (Severe | HandedOn)) == (Severe | HandedOn)) yield return code.Number & ~HandedOn;
         if (code.Number >> 16 == OfSmallDump) yield return code.Number & 0xFFFF;
+        if (code.Number is >= LeastOfPrograms and < LeastStatus) yield return OfPrograms | code.Number;
     }
 
     /// <summary>Decimal digits where no hexadecimal reading is known: a stop, or the end of a status.</summary>
@@ -138,6 +143,9 @@ public sealed class StartupErrors
         var number = uint.Parse(code.Digits, CultureInfo.InvariantCulture);
         if (ById(IdOf(number, isStop: true)) is { } stop) yield return stop;
     }
+
+    /// <summary>Stops have small numbers, all but one: what the hypervisor ends with.</summary>
+    private static bool IsStop(uint number) => number is < LeastStatus or HypervisorStop;
 
     private static string IdOf(uint number, bool isStop) => isStop ? $"stop 0x{number:X8}" : $"0x{number:X8}";
 
@@ -185,7 +193,7 @@ public sealed class StartupErrors
     {
         foreach (var number in Readings(code))
         {
-            var isStop = number < LeastStatus;
+            var isStop = IsStop(number);
             if ((isStop ? names.OfStop(number) : names.OfStatus(number)) is not null) return Unexplained(number, isStop);
         }
 

@@ -31,7 +31,12 @@ public static class Faults
         "windows-volume-sector-wiped",
         "windows-folder-renamed",
         "mft-mirror-differs",
-        "foreign-mbr-code"
+        "foreign-mbr-code",
+        "setup-broken-off",
+        "profile-set-aside",
+        "windows-volume-full",
+        "kernel-other-build",
+        "manager-older-than-loader"
     ];
 
     /// <summary>The parts of the chain, in its order.</summary>
@@ -39,7 +44,7 @@ public static class Faults
         [.. BootCodeFaults.All, .. GptFaults.All, .. TableFaults.All],
         BootFileFaults.All,
         StoreFaults.All,
-        WindowsFaults.All
+        [.. WindowsFaults.All, .. SessionFaults.All]
     ];
 
     /// <summary>Every fault, in the order of the tickets.</summary>
@@ -56,7 +61,8 @@ public static class Faults
         .. RecoveryFaults.All,
         .. Nt5Faults.All,
         .. LogonFaults.All,
-        .. SnapshotFaults.All
+        .. SnapshotFaults.All,
+        .. SessionFaults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>

@@ -19,7 +19,20 @@ internal static class PracticeFiles
 
     /// <summary>What is run between the kernel and the desktop, and at the desktop, below the folder of Windows.</summary>
     internal static readonly string[] AfterTheKernel =
-        ["explorer.exe", @"System32\userinit.exe", @"System32\autochk.exe", "tideclock.exe"];
+        ["explorer.exe", @"System32\userinit.exe", @"System32\LogonUI.exe", @"System32\autochk.exe", "tideclock.exe"];
+
+    /// <summary>The session's programs and libraries, in System32.</summary>
+    private static readonly string[] Session =
+    [
+        "smss.exe", "csrss.exe", "wininit.exe", "winlogon.exe", "services.exe", "lsass.exe", "svchost.exe",
+        "ntdll.dll", "kernel32.dll", "KernelBase.dll", "user32.dll", "gdi32.dll", "advapi32.dll", "rpcrt4.dll", "sechost.dll",
+        "apisetschema.dll", "csrsrv.dll", "basesrv.dll", "winsrv.dll", "win32k.sys"
+    ];
+
+    private static readonly string[] LetterTables = ["l_intl.nls", "C_1252.NLS", "locale.nls"];
+
+    /// <summary>What drivers name: storport.sys and the like.</summary>
+    private static readonly string[] DriverLibraries = ["storport.sys", "CLASSPNP.SYS"];
 
     private static readonly string[] Languages = ["en-US", "de-DE"];
 
@@ -31,11 +44,9 @@ internal static class PracticeFiles
             files.CreateFolder(folder);
         foreach (var name in (string[])["winload.exe", "winresume.exe", "winload.efi", "winresume.efi"])
         {
-            WriteTwice(
-                files,
-                $@"{System32}\{name}",
-                $@"{System32}\Boot\{name}",
-                StandInProgram.Make(name, version, Subsystem.WindowsBootApplication));
+            files.CreateFolder($@"{System32}\Boot");
+            foreach (var folder in (string[])[System32, $@"{System32}\Boot"])
+                files.WriteFile($@"{folder}\{name}", StandInProgram.Make(name, version, Subsystem.WindowsBootApplication));
         }
 
         foreach (var name in Kernel)
@@ -43,16 +54,12 @@ internal static class PracticeFiles
             WriteTwice(
                 files,
                 $@"{System32}\{name}",
-                $@"\Windows\WinSxS\amd64_kernel-of-the-line_{version}\{name}",
+                Component("kernel", version, name),
                 StandInProgram.Make(name, version, Subsystem.Native, imports: name == Kernel[0] ? Kernel[1..] : []));
         }
 
-        foreach (var (name, _, _) in PracticeHives.Drivers)
-            WriteTwice(
-                files,
-                $@"{System32}\drivers\{name}.sys",
-                $@"{System32}\DriverStore\FileRepository\{name}.inf_amd64_b4ac0042\{name}.sys",
-                StandInProgram.Make($"{name}.sys", version, Subsystem.Native, bodyBytes: 4_000));
+        WriteDrivers(files, version);
+        WriteSession(files, version);
         IReadOnlyList<DiskVolume> lettered = [
             windows,
             .. volumes.Where(volume => volume != windows && volume.Scheme == Layout.PartitionScheme.Mbr)
@@ -64,27 +71,89 @@ internal static class PracticeFiles
             PracticeHives.System(spec with { Made = spec.Made.AddDays(-9) }, lettered));
         files.WriteFile($@"{System32}\config\SOFTWARE", PracticeHives.Software(spec));
         foreach (var name in (string[])["DEFAULT", "SAM", "SECURITY"])
+        {
             files.WriteFile($@"{System32}\config\{name}", PracticeHives.Plain(spec, name));
+            files.WriteFile($@"{System32}\config\RegBack\{name}", PracticeHives.Plain(spec with { Made = spec.Made.AddDays(-9) }, name));
+        }
+
         files.WriteFile(@"\Users\purser\NTUSER.DAT", PracticeHives.User(spec, @"C:\Windows"));
         foreach (var name in AfterTheKernel)
         {
-            files.WriteFile(
+            var file = VolumeExtensions.NameOf(name);
+            WriteTwice(
+                files,
                 $@"\Windows\{name}",
-                StandInProgram.Make(VolumeExtensions.NameOf(name), version, Subsystem.WindowsGui, bodyBytes: 4_000));
+                Component("sign-in", version, file),
+                StandInProgram.Make(file, version, Subsystem.WindowsGui, bodyBytes: 4_000));
         }
 
         WriteCopies(files, version, spec.Made);
+        files.WriteFile($@"{System32}\config\BCD-Template", PracticeTemplate.Of(windows, spec));
         files.WriteFile(
             @"\Users\purser\Documents\Timetables\summer.txt",
             "07:15 Brackwater - North Quay\r\n08:40 North Quay - Brackwater\r\n"u8);
     });
 
-    /// <summary>Writes a file, and a spare copy of it where Windows keeps such.</summary>
-    private static void WriteTwice(IVolume files, string path, string spare, byte[] bytes)
+    private static void WriteDrivers(IVolume files, string version)
+    {
+        foreach (var driver in PracticeHives.Drivers)
+        {
+            var name = $"{driver.Name}.sys";
+            WriteTwice(
+                files,
+                $@"{System32}\drivers\{name}",
+                $@"{System32}\DriverStore\FileRepository\{driver.Name}.inf_amd64_b4ac0042\{name}",
+                StandInProgram.Make(
+                    name,
+                    version,
+                    Subsystem.Native,
+                    bodyBytes: 4_000,
+                    imports: driver.Imports.Length > 0 ? ["ntoskrnl.exe", .. driver.Imports] : []));
+        }
+
+        foreach (var name in DriverLibraries)
+        {
+            WriteTwice(
+                files,
+                $@"{System32}\drivers\{name}",
+                Component("drivers", version, name),
+                StandInProgram.Make(name, version, Subsystem.Native, bodyBytes: 4_000));
+        }
+
+        files.CreateFolder(@"\Windows\ELAMBKUP");
+        files.WriteFile(@"\Windows\ELAMBKUP\WdBoot.sys", files.ReadFile($@"{System32}\drivers\WdBoot.sys"));
+    }
+
+    private static void WriteSession(IVolume files, string version)
+    {
+        foreach (var name in Session)
+        {
+            WriteTwice(
+                files,
+                $@"{System32}\{name}",
+                Component("session", version, name),
+                StandInProgram.Make(name, version, Subsystem.Native, bodyBytes: 2_000));
+        }
+
+        foreach (var name in LetterTables) files.WriteFile($@"{System32}\{name}", "letters of the line, a table\r\n"u8);
+
+        // What a component keeps of its older versions is no file that could be taken: differences, under the files' own names.
+        var older = Component("session", version, "r\\ntdll.dll");
+        files.CreateFolder(VolumeExtensions.FolderOf(older));
+        files.WriteFile(older, [0xB4, 0xAC, 0, 0x42, .. "PA30"u8, .. new byte[600]]);
+    }
+
+    /// <summary>The place of a file in the component store.</summary>
+    private static string Component(string name, string version, string file) =>
+        $@"\Windows\WinSxS\amd64_{name}-of-the-line_31bf3856ad364e35_{version}_none_b4ac0042b4ac0042\{file}";
+
+    /// <summary>Writes a file, and gives it its second name where Windows keeps such: that is the same file, and no copy.</summary>
+    private static void WriteTwice(IVolume files, string path, string second, byte[] bytes)
     {
         files.WriteFile(path, bytes);
-        files.CreateFolder(VolumeExtensions.FolderOf(spare));
-        files.WriteFile(spare, bytes);
+        files.CreateFolder(VolumeExtensions.FolderOf(second));
+        if (files is Volumes.Ntfs.NtfsVolume ntfs) ntfs.Link(path, second);
+        else files.WriteFile(second, bytes);
     }
 
     /// <summary>
@@ -172,5 +241,5 @@ internal static class PracticeFiles
         files.WriteFile($@"{Catalogs}\{PracticeCatalogName}", PracticeCatalog.Of(copies.Select(copy => copy.Bytes), made));
     }
 
-    private static string VersionOf(PracticeSpec spec) => $"10.0.{spec.Build}.1";
+    private static string VersionOf(PracticeSpec spec) => $"10.0.{spec.Build}.{PracticeHives.Revision}";
 }

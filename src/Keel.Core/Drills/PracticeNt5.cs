@@ -80,7 +80,7 @@ internal static class PracticeNt5
             files.WriteFile($@"{Copies}\{name}", program);
         }
 
-        foreach (var (name, _, _) in PracticeHives.Nt5Drivers)
+        foreach (var name in PracticeHives.Nt5Drivers.Select(driver => driver.Name))
         {
             var driver = Program($"{name}.sys", []);
             files.WriteFile($@"{System32}\drivers\{name}.sys", driver);

@@ -1,5 +1,6 @@
 using System.Buffers.Binary;
 using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
 using System.Text;
 using Keel.Core.Blocks;
 
@@ -106,6 +107,12 @@ public sealed class HiveKey
     /// </summary>
     public long? PlaceOfNumber(string name) =>
         CellOf(name) is { } offset && TryValue(offset)?.AsNumber() is not null ? HiveCells.PlaceOfNumber(hive, offset) : null;
+
+    /// <summary>The cell that lists the values.</summary>
+    internal uint ValueListCell => record.ValueList;
+
+    /// <summary>The cells of the values, as they are listed.</summary>
+    internal IReadOnlyList<uint> ValueCells => MemoryMarshal.Cast<byte, uint>(ValueList()).ToArray();
 
     /// <summary>The cell of a value; null where there is no such value.</summary>
     internal uint? CellOf(string name)

@@ -13,6 +13,8 @@ public static class HivePatches
     private const int CellHeaderBytes = sizeof(int), CellUnit = 8, LeastCell = 8, PieceLimit = 16344, BinLimit = 64 * 1024 * 1024;
     private static readonly int TypeAt = (int)Marshal.OffsetOf<HiveValueRecord>(nameof(HiveValueRecord.Type));
     private static readonly int SizeAt = (int)Marshal.OffsetOf<HiveValueRecord>(nameof(HiveValueRecord.Size));
+    private static readonly int CountAt = (int)Marshal.OffsetOf<HiveKeyRecord>(nameof(HiveKeyRecord.ValueCount));
+    private static readonly int ListAt = (int)Marshal.OffsetOf<HiveKeyRecord>(nameof(HiveKeyRecord.ValueList));
     private static readonly int BinHeaderBytes = Marshal.SizeOf<HiveBinRecord>();
 
     /// <summary>Gives a value another type; its data stay.</summary>
@@ -45,6 +47,42 @@ public static class HivePatches
             new HivePatch(PlaceOf(cell) + SizeAt + sizeof(uint), dataPlace),
             size
         ];
+    }
+
+    /// <summary>Takes a value out of a key: its list closes the gap, and its cells are free.</summary>
+    /// <param name="file">The hive's file.</param>
+    /// <param name="key">The key.</param>
+    /// <param name="name">The value.</param>
+    /// <returns>What is to be written; nothing where there is no such value.</returns>
+    public static IReadOnlyList<HivePatch> Remove(IReadableBlocks file, HiveKey key, string name)
+    {
+        if (key.CellOf(name) is not { } cell) return [];
+        var rest = key.ValueCells.Where(other => other != cell).ToArray();
+        var record = key.RecordAt(cell);
+        var isInline = (record.Size & HiveValueRecord.InlineFlag) != 0;
+        List<HivePatch> patches =
+        [
+            new HivePatch(PlaceOf(key.Offset) + CountAt, BitConverter.GetBytes((uint)rest.Length)),
+            Freed(file, cell),
+            .. isInline || record.Size is 0 or > PieceLimit ? [] : (HivePatch[])[Freed(file, record.Data)]
+        ];
+        if (rest.Length > 0)
+        {
+            patches.Add(new HivePatch(PlaceOf(key.ValueListCell), [.. rest.SelectMany(BitConverter.GetBytes)]));
+            return patches;
+        }
+
+        patches.Add(new HivePatch(PlaceOf(key.Offset) + ListAt, BitConverter.GetBytes(HiveKey.NoCell)));
+        patches.Add(Freed(file, key.ValueListCell));
+        return patches;
+    }
+
+    /// <summary>A cell that is in use has a negative size, a free one the same without its sign.</summary>
+    private static HivePatch Freed(IReadableBlocks file, uint cell)
+    {
+        var at = HiveHeader.Size + (long)cell;
+        var size = BinaryPrimitives.ReadInt32LittleEndian(file.ReadBytes(at, CellHeaderBytes));
+        return new HivePatch(at, BitConverter.GetBytes(Math.Abs(size)));
     }
 
     /// <summary>The file's place of what is in a cell.</summary>

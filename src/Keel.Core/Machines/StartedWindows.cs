@@ -25,6 +25,8 @@ internal sealed record StartedWindows(DiskVolume Volume, IVolume Files, string F
 
     public string System32 => $@"{Folder}\System32";
 
+    public string SoftwareHivePath => $@"{System32}\config\SOFTWARE";
+
     public string SystemHivePath => $@"{System32}\config\SYSTEM";
 
     /// <summary>The Windows, or why it can't be reached.</summary>

@@ -26,6 +26,7 @@ internal static class AllRemedies
         new AddManagerEntry(),
         new RepointEntries(),
         new RenewNt5Files(), new RebuildBootList(), new CorrectBootLine(), new CorrectLogon(),
+        new TakeOutDebugger(), new CorrectLetter(), new LetSetupGoOn(),
         new RepointInside(),
         new AddRecovery(),
         new ChoosePreferred(),
@@ -33,7 +34,7 @@ internal static class AllRemedies
         new RenameWindowsFolder(),
         new CorrectWindowsEntry(),
         new TakeOutSettings(),
-        new RestoreProgram(), new MendSystemHive(), new RestoreSoftwareHive(), new SwitchOnDrivers(), new MendMirror(),
+        new RestoreProgram(), new MendSystemHive(), new RestoreHive(), new SwitchOnDrivers(), new DropClassFilters(), new MendMirror(),
         new GiveUpSession()
     ];
 

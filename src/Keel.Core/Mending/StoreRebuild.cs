@@ -49,20 +49,22 @@ internal static class StoreRebuild
             system,
             kind,
             systems,
-            old?.Manager?.Text(Element.Language) ?? UsualLanguage,
+            old?.Manager?.Text(Element.Language) ?? LanguageOf(kind, installations) ?? UsualLanguage,
             terms.Clock.GetUtcNow(),
             terms.NewId);
+        TakeTemplates(store, installations, details);
         var recoveries = systems.Select(listed => listed.Recovery).OfType<RecoveryToList>().DistinctBy(one => one.File).ToList();
         details.AddRange(recoveries.Select(recovery => new StepDetail(Listed(machine, recovery))));
         if (recoveries.Count > 0) details.Add(new StepDetail(UncheckedRamdiskForm()));
         if (installations.Any(found => found.Volume.InFile is not null)) details.Add(new StepDetail(UncheckedForm()));
-        if (old is not null) Keep(old, store, details);
+        if (old is not null) Keep(machine, old, store, details);
         return (store.ToBytes(), details);
     }
 
     private static WindowsToList ToList(Machine machine, BootStore? old, WindowsInstallation found) =>
         new(machine.DeviceOf(found.Volume), found.Folder, TitleOf(machine, old, found), found.Build)
         {
+            IsServer = found.Product.Contains("Server", StringComparison.OrdinalIgnoreCase),
             Recovery = RecoveryPlaces.ToList(machine, found)
         };
 
@@ -97,9 +99,78 @@ internal static class StoreRebuild
         return lines;
     }
 
-    private static void Keep(BootStore old, BootStore store, List<StepDetail> details)
+    private static string? LanguageOf(BootFiles kind, IReadOnlyList<WindowsInstallation> installations) =>
+        installations.Count == 0 ? null : WindowsLanguage.Of(installations[0], kind == BootFiles.Uefi ? "EFI" : "PCAT");
+
+    /// <summary>
+    /// What Windows' own setup would say: of the manager and of what is inherited, by the first installation; of each Windows and
+    /// how it resumes, by itself.
+    /// </summary>
+    private static void TakeTemplates(
+        BootStore store,
+        IReadOnlyList<WindowsInstallation> installations,
+        List<StepDetail> details)
     {
-        if (old.Manager?.Number(Element.MenuSeconds) is { } seconds and > 0) store.Manager!.Set(Element.MenuSeconds, seconds);
+        foreach (var (entry, number) in store.WindowsEntries.Select((entry, number) => (entry, number)))
+        {
+            if (StoreTemplate.Read(installations[number]) is not { } template) continue;
+            if (number == 0) CarryShared(template, store);
+            if (template.WindowsEntries is [var windows, ..]) SettingCarrier.Carry(windows, entry);
+            if (template.Entries.FirstOrDefault(other => other.Type == EntryType.Resume) is { } resume
+                && ResumeOf(store, entry) is { } own)
+            {
+                SettingCarrier.Carry(resume, own);
+            }
+
+            details.Add(Remark.Of(
+                "line.store-template",
+                Fact.Path.Is(StoreTemplate.PathIn(installations[number].Folder)),
+                Fact.Volume.Is(installations[number].Volume.Ref)));
+        }
+    }
+
+    /// <summary>Settings of entries that have the same identifier in every store.</summary>
+    private static List<uint> CarryShared(BootStore from, BootStore to)
+    {
+        var carried = new List<uint>();
+        foreach (var entry in to.Entries.Where(entry => entry.Type != EntryType.Windows && entry.Type != EntryType.Resume))
+        {
+            if (from.Entry(entry.Id) is { } other && other.Type == entry.Type)
+                carried.AddRange(SettingCarrier.Carry(other, entry));
+        }
+
+        return carried;
+    }
+
+    private static BootEntry? ResumeOf(BootStore store, BootEntry windows) =>
+        windows.Reference(Element.WindowsResumeEntry) is { } id ? store.Entry(id) : null;
+
+    /// <summary>The settings of the old store, and its entries of other systems; what is lost is told.</summary>
+    private static void Keep(Machine machine, BootStore old, BootStore store, List<StepDetail> details)
+    {
+        // A menu that does not wait is what led here, as often as not.
+        var seconds = store.Manager!.Number(Element.MenuSeconds);
+        var carried = CarryShared(old, store);
+        if (store.Manager.Number(Element.MenuSeconds) is null or 0) store.Manager.Set(Element.MenuSeconds, seconds ?? 0);
+        foreach (var entry in store.WindowsEntries)
+        {
+            if (old.WindowsEntries.FirstOrDefault(other => IsSameWindows(machine, other, entry)) is not { } before) continue;
+            carried.AddRange(SettingCarrier.Carry(before, entry));
+            if (ResumeOf(old, before) is { } resume && ResumeOf(store, entry) is { } own) SettingCarrier.Carry(resume, own);
+        }
+
+        if (carried.Count > 0)
+        {
+            var names = carried.Distinct().Select(element => Settings.NameOf(element, EntryType.Windows)).Order(StringComparer.Ordinal);
+            details.Add(Remark.Of("line.settings-kept", Fact.Settings.Is([.. names])));
+        }
+
+        foreach (var gone in old.WindowsEntries.Where(other =>
+            !store.WindowsEntries.Any(entry => IsSameWindows(machine, other, entry))))
+        {
+            details.Add(Remark.Of("line.entry-not-kept", Fact.Title.Is(gone.Title ?? gone.Type.Name)));
+        }
+
         var order = old.Manager?.References(Element.MenuOrder) ?? [];
         foreach (var entry in old.Entries.Where(IsOtherSystem))
         {
@@ -109,6 +180,14 @@ internal static class StoreRebuild
             details.Add(Remark.Of("line.kept", Fact.Title.Is(entry.Title ?? entry.Type.Name)));
         }
     }
+
+    private static bool IsSameWindows(Machine machine, BootEntry one, BootEntry other) =>
+        machine.VolumeOf(one.Device(Element.WindowsVolume)) is { } volume
+            && volume == machine.VolumeOf(other.Device(Element.WindowsVolume))
+            && string.Equals(
+                one.Text(Element.WindowsFolder),
+                other.Text(Element.WindowsFolder),
+                StringComparison.OrdinalIgnoreCase);
 
     /// <summary>Programs that the rebuild does not make itself.</summary>
     private static bool IsOtherSystem(BootEntry entry) => entry.Type.IsApplication

@@ -9,6 +9,11 @@ public static class ProgramImports
 {
     private const int HeadBytes = 4096, DescriptorBytes = 20, NameAt = 12, DescriptorLimit = 512, NameLimit = 260;
 
+    /// <summary>Whether a name stands for a file, and not for a set of functions.</summary>
+    public static bool IsFile(string name) =>
+        !name.StartsWith("api-ms-", StringComparison.OrdinalIgnoreCase)
+            && !name.StartsWith("ext-ms-", StringComparison.OrdinalIgnoreCase);
+
     /// <summary>The names, as the program spells them; none where it has no imports, or they can't be followed.</summary>
     public static IReadOnlyList<string> Of(IReadableBlocks file)
     {

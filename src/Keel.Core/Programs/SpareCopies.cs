@@ -41,6 +41,7 @@ public static class SpareCopies
     private static IEnumerable<string> Candidates(IVolume files, string folder, string name, Machine? processor)
     {
         yield return $@"{folder}\System32\Boot\{name}";
+        yield return $@"{folder}\ELAMBKUP\{name}";        // of the driver that looks at all others first
         foreach (var place in KeptByNt5) yield return $@"{folder}\{place}\{name}";
         var prefix = processor switch { Machine.I386 => "x86_", Machine.Arm64 => "arm64_", _ => "amd64_" };
         foreach (var component in Folders(

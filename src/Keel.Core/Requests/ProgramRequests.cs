@@ -1,5 +1,6 @@
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain.Checks.Session;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Machines;

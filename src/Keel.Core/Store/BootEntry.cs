@@ -93,11 +93,12 @@ public sealed class BootEntry
 
     internal void Set(uint element, BootDevice device) => Put(element, HiveValue.OfBinary(ElementValue, device.Raw));
 
-    internal void Set(uint element, ulong number)
+    internal BootEntry Set(uint element, ulong number)
     {
         var data = new byte[sizeof(ulong)];
         BinaryPrimitives.WriteUInt64LittleEndian(data, number);
         Put(element, HiveValue.OfBinary(ElementValue, data));
+        return this;
     }
 
     internal void SetNumbers(uint element, IEnumerable<ulong> numbers) =>
@@ -114,6 +115,9 @@ public sealed class BootEntry
 
     /// <summary>The value as it is stored; null where the entry has no such element.</summary>
     public HiveValue? Value(uint element) => node.Child(ElementsKey)?.Child(Element.KeyName(element))?.Value(ElementValue);
+
+    /// <summary>Takes a value as another entry has it.</summary>
+    internal void Take(uint element, HiveValue value) => Put(element, value);
 
     private void Put(uint element, HiveValue value) =>
         node.ChildOrNew(ElementsKey).ChildOrNew(Element.KeyName(element)).Set(value);

@@ -7,6 +7,7 @@ public sealed class FreshStore
 {
     private const ulong UsualMenuSeconds = 30;
     private const int FirstGraphicalBuild = 9200;
+    private const ulong LocalDebugger = 4, UsualSpeed = 115_200, OptIn = 0, OptOut = 1;
     private readonly BootStore store;
     private readonly BootFiles files;
     private readonly string language;
@@ -21,6 +22,7 @@ public sealed class FreshStore
         AddSettings();
         manager = AddManager(system);
         AddMemoryTest(system);
+        if (files == BootFiles.Uefi) AddFirmwareList();
     }
 
     /// <summary>The language of a menu where nothing tells another.</summary>
@@ -49,10 +51,14 @@ public sealed class FreshStore
 
     private void AddSettings()
     {
-        store.Add(EntryId.DebuggerSettings, EntryType.EverySettings);
+        store.Add(EntryId.DebuggerSettings, EntryType.EverySettings).Set(Element.DebugLink, LocalDebugger);
         store.Add(EntryId.SerialSettings, EntryType.EverySettings).Set(Element.SerialManagement, false);
         store.Add(EntryId.BadMemorySettings, EntryType.EverySettings);
-        store.Add(EntryId.VirtualisationSettings, EntryType.WindowsSettings);
+        store
+            .Add(EntryId.VirtualisationSettings, EntryType.WindowsSettings)
+            .Set(Element.HypervisorDebugLink, 0UL)
+            .Set(Element.HypervisorDebugPort, 1UL)
+            .Set(Element.HypervisorDebugSpeed, UsualSpeed);
         store.Add(EntryId.EverySettings, EntryType.EverySettings)
             .Set(Element.SettingsFrom, [EntryId.DebuggerSettings, EntryId.SerialSettings, EntryId.BadMemorySettings]);
         store
@@ -82,6 +88,15 @@ public sealed class FreshStore
         entry.Set(Element.Title, "Memory test");
         entry.Set(Element.Language, language);
         entry.Set(Element.SettingsFrom, [EntryId.EverySettings]);
+        entry.Set(Element.UseBadMemory, true);
+    }
+
+    /// <summary>The list that firmware's own order is written into, once Windows runs.</summary>
+    private void AddFirmwareList()
+    {
+        var entry = store.Add(EntryId.FirmwareList, EntryType.FirmwareList);
+        entry.Set(Element.MenuOrder, [EntryId.Manager]);
+        entry.Set(Element.MenuSeconds, 0UL);
     }
 
     private void AddWindows(WindowsToList windows, Func<Guid> newId)
@@ -95,9 +110,16 @@ public sealed class FreshStore
         resume.Set(Element.SettingsFrom, [EntryId.ResumeSettings]);
         resume.Set(Element.HibernationVolume, device);
         resume.Set(Element.HibernationFile, @"\hiberfil.sys");
+        resume.Set(Element.ResumeDebugging, false);
+        if (windows.Build >= FirstGraphicalBuild)
+        {
+            resume.Set(Element.ResumeMenuLook, 1UL);
+            SetIsolation(resume);
+        }
 
         var entry = store.Add(new EntryId(newId()), EntryType.Windows);
         Fill(entry, files, device, windows.Folder, windows.Title, language, windows.Build);
+        if (windows.IsServer) entry.Set(Element.ExecuteProtection, OptOut);
         entry.Set(Element.WindowsResumeEntry, resume.Id);
         if (order.Count == 0) manager.Set(Element.ManagerResumeEntry, resume.Id);
         order.Add(entry.Id);
@@ -121,8 +143,17 @@ public sealed class FreshStore
         entry.Set(Element.SettingsFrom, [EntryId.WindowsSettings]);
         entry.Set(Element.WindowsVolume, device);
         entry.Set(Element.WindowsFolder, folder);
-        entry.Set(Element.ExecuteProtection, 0UL);
-        if (build >= FirstGraphicalBuild) entry.Set(Element.MenuLook, 1UL);
+        entry.Set(Element.ExecuteProtection, OptIn);
+        if (build < FirstGraphicalBuild) return;
+        entry.Set(Element.MenuLook, 1UL);
+        SetIsolation(entry);
+    }
+
+    /// <summary>What every Windows since 8 has for its loaders: a context of their own, and what may be set in it.</summary>
+    private static void SetIsolation(BootEntry entry)
+    {
+        entry.Set(Element.IsolatedContext, true);
+        entry.SetNumbers(Element.AllowedSettings, [Element.AllowedSetting]);
     }
 
     private void Finish()

@@ -33,6 +33,10 @@ public static class RegistryChanges
     public static bool SetType(IVolume files, string path, string key, string name, uint type) =>
         Apply(files, path, (_, root) => root.Find(key) is { } found ? HivePatches.SetType(found, name, type) : []);
 
+    /// <summary>Takes a value out of a key; whether there was such a value.</summary>
+    public static bool Remove(IVolume files, string path, string key, string name) =>
+        Apply(files, path, (file, root) => root.Find(key) is { } found ? HivePatches.Remove(file, found, name) : []);
+
     private static bool Apply(IVolume files, string path, Func<IReadableBlocks, HiveKey, IReadOnlyList<HivePatch>> change)
     {
         var file = new CachedBlocks(files.OpenFile(path));

@@ -65,7 +65,10 @@ internal sealed class KernelFilesCheck : ILinkCheck
 
     public Link Link => Link.KernelFiles;
 
-    public IReadOnlyList<FindingKind> Kinds => [Nt5Missing, Nt5Damaged, Missing, Altered, Damaged, WrongMachine];
+    public IReadOnlyList<FindingKind> Kinds =>
+    [
+        Nt5Missing, Nt5Damaged, Missing, Altered, Damaged, WrongMachine, .. FileVersions.OfKernel
+    ];
 
     public LinkReport Check(Machine machine)
     {
@@ -89,6 +92,7 @@ internal sealed class KernelFilesCheck : ILinkCheck
                 AddNeeded(windows, path, file.Name, wanted);
         }
 
+        if (findings.Count == 0) findings.AddRange(FileVersions.Kernel(machine, windows));
         return LinkReport.Of(findings, Remark.Of(
             "kernel-files.sound",
             Fact.FileCount.Is(seen.Count),
@@ -99,13 +103,8 @@ internal sealed class KernelFilesCheck : ILinkCheck
 
     private static void AddNeeded(StartedWindows windows, string path, string name, Queue<(string Name, string? For)> wanted)
     {
-        foreach (var import in ProgramImports.Of(windows.Files.OpenFile(path)).Where(IsFile)) wanted.Enqueue((import, name));
+        foreach (var import in ProgramImports.Of(windows.Files.OpenFile(path)).Where(ProgramImports.IsFile)) wanted.Enqueue((import, name));
     }
-
-    /// <summary>Names that begin so stand for sets of functions, not for files.</summary>
-    private static bool IsFile(string import) =>
-        !import.StartsWith("api-ms-", StringComparison.OrdinalIgnoreCase)
-            && !import.StartsWith("ext-ms-", StringComparison.OrdinalIgnoreCase);
 
     private static string PathOf(StartedWindows windows, string name)
     {

@@ -82,7 +82,7 @@ internal sealed class LoaderFileCheck : ILinkCheck
 
     public IReadOnlyList<FindingKind> Kinds =>
     [
-        Missing, Folder, NotProgram, CutShort, ZeroFilled, WrongMachine, Altered, Unreadable
+        Missing, Folder, NotProgram, CutShort, ZeroFilled, WrongMachine, Altered, Unreadable, .. FileVersions.OfLoader
     ];
 
     public LinkReport Check(Machine machine)
@@ -105,6 +105,7 @@ internal sealed class LoaderFileCheck : ILinkCheck
             : FileKinds.FindingOf(state, FilePlace.Of(volume, path)) ?? OtherProgram(state, volume, path);
         var findings = Unread(machine).ToList();
         if (finding is not null) findings.Insert(0, finding);
+        else if (StartedWindows.Of(machine).Windows is { } windows) findings.AddRange(FileVersions.Manager(machine, windows));
         return LinkReport.Of(
             findings,
             state.Content is { } content ? state.Seen.With(Fact.Content.Is(content.Says)) : state.Seen);

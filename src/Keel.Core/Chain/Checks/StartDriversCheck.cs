@@ -129,12 +129,29 @@ internal sealed class StartDriversCheck : ILinkCheck
     /// <summary>Drivers between controller and volume, without which no disk is seen.</summary>
     private static readonly string[] OnTheWay = ["acpi", "pci", "partmgr", "volmgr", "disk"];
 
+    /// <summary>
+    /// Drivers that a Windows since Vista also starts with, each of which the volume it starts from hangs on: switched off, or
+    /// without a file, the start ends.
+    /// </summary>
+    private static readonly string[] BehindTheDisk =
+        ["mountmgr", "volume", "volmgrx", "volsnap", "fvevol", "fltmgr", "clfs", "cng", "ksecdd"];
+
+    /// <summary>Those of both that every Windows since Vista has a key for.</summary>
+    private static readonly string[] Usual =
+        ["acpi", "pci", "partmgr", "volmgr", "volmgrx", "disk", "mountmgr", "volsnap", "fltmgr", "clfs", "cng", "ksecdd", "ntfs"];
+
+    /// <summary>The bus of a virtual machine that has no other.</summary>
+    private static readonly string[] VirtualBuses = ["vmbus", "vpci"];
+
+    /// <summary>The group of the driver that looks at all others first.</summary>
+    private const string EarlyLaunch = "Early-Launch";
+
     public Link Link => Link.StartDrivers;
 
     public IReadOnlyList<FindingKind> Kinds =>
     [
         KeyMissing, Missing, Altered, Damaged, WrongMachine, NewAndBad, StorageDisabled, Disabled, Uncritical,
-        StorageOff, .. LogonCheck.Kinds, .. HistoryFindings.Kinds
+        StorageOff, .. ClassFilters.Kinds
     ];
 
     public LinkReport Check(Machine machine)
@@ -145,10 +162,9 @@ internal sealed class StartDriversCheck : ILinkCheck
         var drivers = hive.Services().Where(service => service.IsDriver).ToList();
         var starting = drivers.Where(driver => driver.Effective is ServiceStart.Boot or ServiceStart.System).ToList();
         var findings = KeysGone(windows, drivers)
-            .Concat(SwitchedOff(drivers))
-            .Concat(starting.Select(driver => OfFile(machine, windows, driver)).OfType<Finding>())
-            .Concat(LogonCheck.Of(machine, windows))
-            .Concat(HistoryFindings.Of(machine, windows))
+            .Concat(SwitchedOff(windows, drivers))
+            .Concat(ClassFilters.Of(windows, hive))
+            .Concat(OfFiles(machine, windows, drivers, starting))
             .ToList();
         var worst = findings.Find(finding => finding.Kind.Severity == Severity.Error);
         var sound = Remark.Of(
@@ -179,21 +195,28 @@ internal sealed class StartDriversCheck : ILinkCheck
                 || driver.Group.Equals("System Bus Extender RAID", StringComparison.OrdinalIgnoreCase))
             && !Controllers.Contains(driver.Name, StringComparer.OrdinalIgnoreCase);
 
-    /// <summary>Drivers between controller and volume that are off.</summary>
-    internal static IReadOnlyList<WindowsService> OnTheWayOff(IReadOnlyList<WindowsService> drivers) =>
+    /// <summary>Drivers between controller and volume, or right behind it, that are off.</summary>
+    internal static IReadOnlyList<WindowsService> OnTheWayOff(StartedWindows windows, IReadOnlyList<WindowsService> drivers) =>
         [.. drivers.Where(driver =>
-            OnTheWay.Contains(driver.Name, StringComparer.OrdinalIgnoreCase)
-                && driver.Effective is not (ServiceStart.Boot or null))];
+            (Is(driver, OnTheWay) && driver.Effective is not (ServiceStart.Boot or null))
+                || (!windows.IsNt5 && Is(driver, BehindTheDisk) && driver.Effective is ServiceStart.Disabled or ServiceStart.OnDemand))];
+
+    private static bool Is(WindowsService driver, string[] names) =>
+        names.Contains(driver.Name, StringComparer.OrdinalIgnoreCase);
 
     private static IEnumerable<Finding> KeysGone(StartedWindows windows, IReadOnlyList<WindowsService> drivers)
     {
         string[] needed = !windows.IsNt5 ? Needed
             : [.. NeededByNt5, windows.Volume.Kind == FileSystemKind.Ntfs ? "ntfs" : "fastfat"];
-        var gone = needed.Except(drivers.Select(driver => driver.Name), StringComparer.OrdinalIgnoreCase).ToList();
+        var there = drivers.Select(driver => driver.Name).ToHashSet(StringComparer.OrdinalIgnoreCase);
+
+        // What every Windows has is missed only where most of it is there: some are cut down to what they need.
+        if (!windows.IsNt5 && Usual.Count(there.Contains) * 4 >= Usual.Length * 3) needed = [.. needed.Union(Usual)];
+        var gone = needed.Where(name => !there.Contains(name) && !(name == "pci" && VirtualBuses.Any(there.Contains))).ToList();
         if (gone.Count > 0) yield return KeyMissing.At(Fact.Names.Is(gone));
     }
 
-    private static IEnumerable<Finding> SwitchedOff(IReadOnlyList<WindowsService> drivers)
+    private static IEnumerable<Finding> SwitchedOff(StartedWindows windows, IReadOnlyList<WindowsService> drivers)
     {
         if (ControllersOff(drivers) is { Count: > 0 } off) yield return StorageDisabled.At(StartsOf(off));
         else if (drivers
@@ -205,7 +228,7 @@ internal sealed class StartDriversCheck : ILinkCheck
             yield return StorageOff.At(StartsOf(common));
         }
 
-        if (OnTheWayOff(drivers) is { Count: > 0 } way) yield return Disabled.At(StartsOf(way));
+        if (OnTheWayOff(windows, drivers) is { Count: > 0 } way) yield return Disabled.At(StartsOf(way));
     }
 
     private static KnownFact StartsOf(IEnumerable<WindowsService> drivers) => Fact.Drivers.Is([.. drivers.Select(StartOf)]);
@@ -213,6 +236,44 @@ internal sealed class StartDriversCheck : ILinkCheck
     private static Remark StartOf(WindowsService driver) => driver.Effective is { } start
         ? Remark.Of("driver.starts", Fact.Driver.Is(driver.Name), Fact.Start.Is(start.ToString().ToLowerInvariant()))
         : Remark.Of("driver.no-start", Fact.Driver.Is(driver.Name));
+
+    /// <summary>
+    /// The files of the drivers that start with Windows, and of the libraries that those import which a start hangs on. Not how
+    /// bad a driver says that its absence is decides that, but what it does: disks' own say that it does not matter.
+    /// </summary>
+    private static IEnumerable<Finding> OfFiles(
+        Machine machine,
+        StartedWindows windows,
+        IReadOnlyList<WindowsService> drivers,
+        IReadOnlyList<WindowsService> starting)
+    {
+        // The loader takes the file system's driver by itself, whatever its start type says.
+        var fileSystem = drivers.Where(driver => driver.Name.Equals("ntfs", StringComparison.OrdinalIgnoreCase)
+            && windows.Volume.Kind == FileSystemKind.Ntfs && !starting.Contains(driver));
+        var all = starting.Concat(fileSystem).ToList();
+        var seen = all.Select(driver => (Driver: driver, Finding: OfFile(machine, windows, driver))).ToList();
+        var noController = seen.Where(one => IsController(one.Driver)).ToList() is { Count: > 0 } controllers
+            && controllers.TrueForAll(one => one.Finding is not null);
+        foreach (var (driver, finding) in seen)
+        {
+            var isNeeded = IsNeeded(windows, driver) || (noController && IsController(driver));
+            if (finding is null)
+            {
+                if (!isNeeded) continue;
+                foreach (var import in DriverImports.Wrong(machine, windows, driver, FileKinds)) yield return import;
+            }
+            else if (isNeeded) yield return finding.With(Fact.Driver.Is(driver.Name));
+            else yield return Uncritical.At(finding.Seen.With(Fact.Driver.Is(driver.Name), Fact.MayFail.Is(true)));
+        }
+    }
+
+    private static bool IsController(WindowsService driver) => driver.Effective == ServiceStart.Boot
+        && (Is(driver, Controllers) || IsVendorsController(driver));
+
+    private static bool IsNeeded(StartedWindows windows, WindowsService driver) => driver.IsCritical
+        || Is(driver, OnTheWay)
+        || (!windows.IsNt5 && (Is(driver, BehindTheDisk) || driver.Name.Equals("ntfs", StringComparison.OrdinalIgnoreCase)))
+        || driver.Group.Equals(EarlyLaunch, StringComparison.OrdinalIgnoreCase);
 
     private static Finding? OfFile(Machine machine, StartedWindows windows, WindowsService driver)
     {
@@ -222,11 +283,9 @@ internal sealed class StartDriversCheck : ILinkCheck
         if (driver.IsCritical && machine.Memory?.History.Judgement is { LastGoodStart: not null } judgement
             && judgement.ChangeOf(driver.Name) is not null)
         {
-            return NewAndBad.At(finding.Seen.With(Fact.Driver.Is(driver.Name)), finding.File);
+            return NewAndBad.At(finding.Seen, finding.File);
         }
 
-        return driver.IsCritical
-            ? finding.With(Fact.Driver.Is(driver.Name))
-            : Uncritical.At(finding.Seen.With(Fact.Driver.Is(driver.Name), Fact.MayFail.Is(true)));
+        return finding;
     }
 }

@@ -58,9 +58,9 @@ internal sealed class SystemHiveCheck : ILinkCheck
         Link.SystemHive,
         Severity.Error,
         "The control set that the SYSTEM hive names is not in it.",
+        StartupScreens.RegistryCorrupt,
         StartupScreens.BadSystemConfig,
-        StartupScreens.ConfigFailed,
-        StartupScreens.RegistryCorrupt);
+        StartupScreens.ConfigFailed);
 
     public static readonly FindingKind SoftwareMissing = new(
         "software-hive-missing",
@@ -115,22 +115,8 @@ internal sealed class SystemHiveCheck : ILinkCheck
     {
         var path = $@"{windows.System32}\config\SOFTWARE";
         KnownFact[] where = [Fact.Path.Is(path), Fact.Volume.Is(windows.Volume.Ref)];
-        if (windows.Files.Find(path) is not { IsFolder: false } file) return SoftwareMissing.At(Remark.Of("hive.missing", where));
-        if (file.SizeBytes < 2 * HiveHeader.Size)
-        {
-            return SoftwareDamaged.At(Remark.Of(
-                "hive.too-short",
-                [.. where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(2 * HiveHeader.Size)]));
-        }
-
-        if (HiveHeader.TryRead(windows.Files.OpenFile(path).ReadBytes(0, HiveHeader.Size)) is not { } header)
-            return SoftwareDamaged.At(Remark.Of("hive.no-mark", where));
-        var needed = HiveHeader.Size + (long)header.BinsBytes;
-        return header.IsClean && needed > file.SizeBytes
-            ? SoftwareDamaged.At(Remark.Of(
-                "hive.cut-short",
-                [.. where, Fact.SizeBytes.Is(file.SizeBytes), Fact.NeededBytes.Is(needed)]))
-            : null;
+        if (windows.Files.Find(path) is not { IsFolder: false }) return SoftwareMissing.At(Remark.Of("hive.missing", where));
+        return HiveHealth.OfHead(windows.Files, path, where) is { } problem ? SoftwareDamaged.At(problem) : null;
     }
 
     private static IEnumerable<KnownFact> WrittenOf(SystemHive hive) => hive.Written is { } time ? [Fact.Written.Is(time)] : [];

@@ -1,6 +1,6 @@
 using System.Text;
 using Keel.Core.Chain;
-using Keel.Core.Chain.Checks;
+using Keel.Core.Chain.Checks.Session;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Volumes;

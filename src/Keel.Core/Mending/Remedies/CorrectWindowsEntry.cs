@@ -35,7 +35,8 @@ internal sealed class CorrectWindowsEntry : IRemedy
                     "entry-several-fit",
                     Fact.Title.Is(entry.Title ?? ""),
                     Fact.Installations.Is([.. fit.Choices.Select((choice, index) => $"{index + 1}: {choice}")]))
-                with { Obstacle = Obstacle.SeveralFit };
+                with
+                { Obstacle = Obstacle.SeveralFit };
         }
 
         var isOther = machine.VolumeOf(entry.Device(Element.WindowsVolume)) != installation.Volume

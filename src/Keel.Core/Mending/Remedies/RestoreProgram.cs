@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Chain.Checks;
+using Keel.Core.Chain.Checks.Session;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Machines;
@@ -30,7 +31,8 @@ internal sealed class RestoreProgram : IRemedy
         KernelFilesCheck.Missing, KernelFilesCheck.Altered, KernelFilesCheck.Damaged, KernelFilesCheck.WrongMachine,
         KernelFilesCheck.Nt5Missing, KernelFilesCheck.Nt5Damaged,
         StartDriversCheck.Missing, StartDriversCheck.Altered, StartDriversCheck.Damaged, StartDriversCheck.WrongMachine,
-        StartDriversCheck.NewAndBad
+        StartDriversCheck.NewAndBad,
+        SessionFiles.Missing, SessionFiles.Damaged, SessionFiles.SignInMissing, SessionFiles.SignInDamaged
     ];
 
     public bool MayBeUnread => true;

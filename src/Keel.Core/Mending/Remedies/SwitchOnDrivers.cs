@@ -23,7 +23,7 @@ internal sealed class SwitchOnDrivers : IRemedy
 
         var drivers = hive.Services().Where(service => service.IsDriver).ToList();
         var off = finding.Kind == StartDriversCheck.Disabled
-            ? StartDriversCheck.OnTheWayOff(drivers)
+            ? StartDriversCheck.OnTheWayOff(windows, drivers)
             : StartDriversCheck.ControllersOff(drivers);
         var withFile =
             off.Where(driver => driver.FileIn(windows.Folder) is { } path && windows.Files.Find(path) is not null).ToList();

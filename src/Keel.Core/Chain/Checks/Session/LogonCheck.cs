@@ -5,7 +5,7 @@ using Keel.Core.Programs;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
 
-namespace Keel.Core.Chain.Checks;
+namespace Keel.Core.Chain.Checks.Session;
 
 /// <summary>
 /// What is run between the kernel and the desktop: where one of these is wrong, Windows starts and is of no use.
@@ -14,20 +14,20 @@ internal static class LogonCheck
 {
     public static readonly FindingKind ShellWrong = new(
         "logon-shell-wrong",
-        Link.StartDrivers,
+        Link.Session,
         Severity.Warning,
         "The program that shows the desktop is not there.",
         StartupScreens.BlackAfterSignIn);
 
     public static readonly FindingKind ShellOther = new(
         "logon-shell-other",
-        Link.StartDrivers,
+        Link.Session,
         Severity.Note,
         "Another program than the usual one shows the desktop.");
 
     public static readonly FindingKind UserinitWrong = new(
         "userinit-wrong",
-        Link.StartDrivers,
+        Link.Session,
         Severity.Warning,
         "A program that signs users in is not there, or is not named.",
         StartupScreens.SignInEnds,
@@ -35,13 +35,13 @@ internal static class LogonCheck
 
     public static readonly FindingKind BootExecuteWrong = new(
         "boot-execute-wrong",
-        Link.StartDrivers,
+        Link.Session,
         Severity.Warning,
         "A program that the session manager runs first is not there.");
 
     public static readonly FindingKind BootExecuteOther = new(
         "boot-execute-other",
-        Link.StartDrivers,
+        Link.Session,
         Severity.Note,
         "The session manager runs more than the usual check of the disks.");
 
@@ -115,7 +115,10 @@ internal static class LogonCheck
 
     /// <summary>As much of a value as is worth showing.</summary>
     private static KnownFact Said(string text) =>
-        Fact.Said.Is(text.Length <= LongestSaid ? text : text[..LongestSaid] + "...");
+        Fact.Said.Is(Short(text));
+
+    /// <summary>As much of a text of a hive as is worth showing.</summary>
+    public static string Short(string text) => text.Length <= LongestSaid ? text : text[..LongestSaid] + "...";
 
     private static bool IsCheckOfDisks(string command) =>
         command.TrimStart().StartsWith("autocheck", StringComparison.OrdinalIgnoreCase);
