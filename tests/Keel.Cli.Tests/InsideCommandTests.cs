@@ -57,7 +57,7 @@ public sealed class InsideCommandTests
             .ShouldBe(["inside-no-room"], "322 MiB would not fit");
         walked.GetProperty("links").EnumerateArray()
             .Count(link => link.GetProperty("status").GetString() == "sound")
-            .ShouldBe(12);
+            .ShouldBe(13);
         await KeelProgram.Must(0, ["undo", disk, "--yes", .. logbook]);
         await KeelProgram.Must(0, ["undo", disk, "--yes", .. logbook]);
         (await Images.Hash(disk)).ShouldBe(before);

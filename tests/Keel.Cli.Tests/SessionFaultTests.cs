@@ -4,7 +4,7 @@ namespace Keel.Cli.Tests;
 public sealed class SessionFaultTests
 {
     internal static readonly string[] Beginnings =
-        ["session-", "sign-in-", "debugger-", "setup-", "profile-", "class-", "input-"];
+        ["session-", "sign-in-", "debugger-", "setup-", "profile-", "class-", "input-", "manager-older-"];
 
     public static Task<IEnumerable<TheoryDataRow<string, string>>> Faults() => FaultMatrix.Faults(Beginnings);
 

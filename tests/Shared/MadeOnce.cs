@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Diagnostics;
 
 namespace Keel.Tests;
 
@@ -12,7 +13,9 @@ internal static class MadeOnce
     private static readonly Lazy<string> Folder = new(() =>
     {
         var folder = Directory.CreateTempSubdirectory("keel-made-").FullName;
-        AppDomain.CurrentDomain.ProcessExit += (_, _) => Directory.Delete(folder, recursive: true);
+
+        // By somebody else: it takes its time, and nobody need wait for it.
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => Process.Start("rm", ["-rf", folder]).Dispose();
         return folder;
     });
 

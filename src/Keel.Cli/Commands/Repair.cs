@@ -62,6 +62,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
             Yes = Yes,
             Named = Named,
             DiskTrouble = DiagnoseView.DiskTrouble(diagnosis),
+            RecoveryPrompts = diagnosis.RecoveryPrompts,
             ShowAgain = showAgain,
             MemoryLogbook = logbook.IsInMemory ? logbook.Path : null
         };

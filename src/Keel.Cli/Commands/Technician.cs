@@ -27,8 +27,18 @@ internal sealed class Technician(Output output, string undo) : IRepairPartner
     /// <summary>The folder of the logbook, where it is kept in memory; null where it is not.</summary>
     public string? MemoryLogbook { get; init; }
 
+    /// <summary>What the plan means for encrypted volumes.</summary>
+    public IReadOnlyList<RecoveryPrompt> RecoveryPrompts { get; init; } = [];
+
     public void AgreeToDisk(Machine machine)
     {
+        if (RecoveryPrompts.FirstOrDefault(prompt => prompt.Effect != PromptEffect.None) is { } prompt)
+        {
+            new Consent(output, Yes).Agree(
+                "Is the recovery key at hand?",
+                () => output.Message(Wording.EncryptionWords.Of(prompt)));
+        }
+
         if (machine.Disks.FirstOrDefault(disk => disk.ReadErrors.Any) is { } failing)
         {
             new Consent(output, Yes).Agree(

@@ -33,9 +33,20 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         ShowChain(diagnosis.Plan.Before, diagnosis);
         ShowInstallations(diagnosis);
         ShowPlan(diagnosis.Plan);
+        ShowPrompts(diagnosis);
         ShowMemory(diagnosis);
         ShowList("What remains, beyond keel", diagnosis.Beyond);
         ShowNext(diagnosis);
+    }
+
+    /// <summary>What the plan means for volumes whose key the TPM keeps.</summary>
+    public void ShowPrompts(Diagnosis diagnosis)
+    {
+        foreach (var prompt in diagnosis.RecoveryPrompts)
+        {
+            output.Line();
+            output.Paragraph(EncryptionWords.Of(prompt), style: prompt.Effect == PromptEffect.None ? null : "yellow");
+        }
     }
 
     /// <summary>The same on half a screen: the answer, what is not sound, and the steps that would mend it.</summary>

@@ -19,7 +19,7 @@ internal sealed class MendView(Output output, bool all = false)
         if (diagnosis.Plan.IsRequest)
         {
             inner.ShowPlan(diagnosis.Plan);
-            ShowRoom(diagnosis.Plan);
+            ShowWarnings(diagnosis);
             return;
         }
 
@@ -29,11 +29,18 @@ internal sealed class MendView(Output output, bool all = false)
             inner.ShowAnswer(diagnosis);
             inner.ShowDiskTrouble(diagnosis);
             inner.ShowPlan(diagnosis.Plan, withInstallations: true);
-            ShowRoom(diagnosis.Plan);
+            ShowWarnings(diagnosis);
             return;
         }
 
         inner.Show(diagnosis);
+    }
+
+    /// <summary>What is to be known before it is agreed to.</summary>
+    private void ShowWarnings(Diagnosis diagnosis)
+    {
+        inner.ShowPrompts(diagnosis);
+        ShowRoom(diagnosis.Plan);
     }
 
     /// <summary>A repair that takes its time, and its room, says so before it is agreed to.</summary>

@@ -128,7 +128,12 @@ internal static class FindingWords
                 + "partition, and there are none"),
 
         // the boot sector
-        ("system-volume-encrypted", "{volume} has the mark of BitLocker"),
+        ("encryption.on", "protected"),
+        ("encryption.suspended", "protection is suspended"),
+        ("encryption.converting", "being encrypted or decrypted"),
+        ("encryption.onwrite", "encrypted only where something was written"),
+        ("encryption.unknown", "in a state that is not known"),
+        ("system-volume-encrypted", "{volume} has the mark of BitLocker[: {method}, {encryption}][; recovery key {recoveryKeys&}]"),
         (
             "sector-both-copies-gone",
             "the first sector of {volume} is {isReadable?not a boot sector of NTFS or FAT|unreadable}, and no backup copy was "
@@ -234,7 +239,7 @@ internal static class FindingWords
         ("setting-wrong-type", "{title}: {setting}"),
 
         // the Windows volume
-        ("volume-encrypted", "{volume} has the mark of BitLocker"),
+        ("volume-encrypted", "{volume} has the mark of BitLocker[: {method}, {encryption}][; recovery key {recoveryKeys&}]"),
         (
             "mft-mirror-differs",
             "record {record} on {volume}; $MFT is {isWhole?whole|damaged}, the mirror is {mirrorIsWhole?whole|damaged}"),

@@ -5,6 +5,7 @@ using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.BitLocker;
 using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.Chain;
@@ -112,12 +113,21 @@ internal static class WindowsVolumeHealth
 
     internal const string HibernationFile = @"\hiberfil.sys";
 
+    /// <summary>What an encrypted volume tells of itself.</summary>
+    internal static IEnumerable<KnownFact> FactsOf(EncryptionFacts? encryption)
+    {
+        if (encryption is null) yield break;
+        yield return Fact.Method.Is(encryption.Method ?? "a method that is not known");
+        yield return Fact.Encryption.Is(Remark.Of($"encryption.{encryption.State.ToString().ToLowerInvariant()}"));
+        if (encryption.RecoveryKeys.Count > 0) yield return Fact.RecoveryKeys.Is(encryption.RecoveryKeys);
+    }
+
     /// <summary>What was found; nothing where the volume is plainly in order.</summary>
     public static IEnumerable<Finding> Of(Machine machine, DiskVolume volume)
     {
         if (volume.Kind == FileSystemKind.BitLocker)
         {
-            yield return Encrypted.At(Fact.Volume.Is(volume.Ref));
+            yield return Encrypted.At([Fact.Volume.Is(volume.Ref), .. FactsOf(volume.Encryption)]);
             yield break;
         }
 

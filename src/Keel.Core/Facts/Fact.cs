@@ -157,6 +157,15 @@ public static class Fact
     public static readonly FactKey<string> OtherProcessor = new("otherProcessor");
 
     /// <summary>What the content of a program says of itself.</summary>
+    public static readonly FactKey<string> Method = new("method");
+
+    /// <summary>How far a volume is encrypted.</summary>
+    public static readonly FactKey<Remark> Encryption = new("encryption");
+
+    /// <summary>Recovery keys, by the first digits of their identifiers.</summary>
+    public static readonly FactKey<IReadOnlyList<string>> RecoveryKeys = new("recoveryKeys");
+
+    /// <summary>What a program is.</summary>
     public static readonly FactKey<Remark> Content = new("content");
 
     /// <summary>Whose certificate signed a program.</summary>

@@ -35,6 +35,9 @@ public sealed record Diagnosis(
     /// <summary>What remains that keel can't do, where what was found points there.</summary>
     public IReadOnlyList<string> Beyond => RemainingAdvice.For(Plan.Findings, Plan.Refused);
 
+    /// <summary>What the plan means for volumes whose key the TPM keeps.</summary>
+    public IReadOnlyList<RecoveryPrompt> RecoveryPrompts => RecoveryPrompt.Of(Machine, Plan);
+
     /// <summary>What the machine wrote down itself about its starts; null where no Windows is found.</summary>
     public WindowsMemory? Memory { get; init; }
 

@@ -2,6 +2,7 @@ using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Layout;
+using Keel.Core.Volumes.BitLocker;
 using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes.Ntfs;
 using Keel.Core.Volumes.Snapshots;
@@ -13,6 +14,7 @@ public sealed class DiskVolume : IDisposable
 {
     private readonly Lazy<FileSystemKind> kind;
     private readonly Lazy<BootSectorFault?> fault;
+    private readonly Lazy<EncryptionFacts?> encryption;
     private IVolume? files;
     private bool tried;
 
@@ -25,6 +27,8 @@ public sealed class DiskVolume : IDisposable
         Scheme = layout.Scheme;
         Blocks = new Slice(disk, partition.Range);
         fault = new Lazy<BootSectorFault?>(() => partition.IsExtended || Kind == FileSystemKind.Unknown ? null : FindFault());
+        encryption = new Lazy<EncryptionFacts?>(() =>
+            Kind == FileSystemKind.BitLocker ? EncryptionReader.Read(Blocks) : null);
         kind = new Lazy<FileSystemKind>(() => partition.IsExtended ? FileSystemKind.Unknown : Identify());
     }
 
@@ -52,6 +56,11 @@ public sealed class DiskVolume : IDisposable
 
     /// <summary>Which file system it has, by its boot sector.</summary>
     public FileSystemKind Kind => kind.Value;
+
+    /// <summary>
+    /// What it tells of its encryption without a key; null where it is not encrypted, or none of its metadata is whole.
+    /// </summary>
+    public EncryptionFacts? Encryption => encryption.Value;
 
     /// <summary>
     /// The error of the disk where the first sector can't be read, so that nothing tells what the volume is; null where it can.

@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Volumes.BitLocker;
 using Keel.Core.Volumes.Fat;
 using Keel.Core.Volumes.Ntfs;
 
@@ -16,7 +17,7 @@ public static class FileSystemProbe
         if (sector is null) return FileSystemKind.Unknown;
         var oem = sector.AsSpan(OemAt);
         if (oem.StartsWith(NtfsBootSector.Oem)) return FileSystemKind.Ntfs;
-        if (oem.StartsWith("-FVE-FS-"u8)) return FileSystemKind.BitLocker;
+        if (EncryptionReader.IsOne(sector)) return FileSystemKind.BitLocker;
         if (oem.StartsWith("EXFAT   "u8)) return FileSystemKind.ExFat;
         if (oem.StartsWith("ReFS"u8)) return FileSystemKind.ReFs;
         return FatBootSector.TryRead(sector)?.Kind ?? FileSystemKind.Unknown;

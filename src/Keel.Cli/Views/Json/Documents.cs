@@ -8,6 +8,7 @@ using Keel.Core.Layout;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Volumes.BitLocker;
 
 namespace Keel.Cli.Views.Json;
 
@@ -124,7 +125,23 @@ internal sealed record PartitionDocument(
     IReadOnlyList<string> Roles,
     string? WindowsLetter,
     IReadOnlyList<InstallationDocument> Installations,
-    string? Unreadable);
+    string? Unreadable,
+    EncryptionDocument? Encryption);
+
+internal sealed record EncryptionDocument(
+    string? Method,
+    [property: OneOf(typeof(EncryptionState))] string State,
+    DateTimeOffset? Since,
+    string Description,
+    bool ToGo,
+    IReadOnlyList<int> WholeBlocks,
+    IReadOnlyList<ProtectorDocument> Protectors);
+
+internal sealed record ProtectorDocument(
+    string Id,
+    [property: OneOf(typeof(ProtectorKind))] string Kind,
+    string LookUp,
+    DateTimeOffset? Added);
 
 internal sealed record InstallationDocument(string Folder, string Product, int Build);
 
@@ -183,7 +200,18 @@ internal sealed record DiagnoseDocument(
     IReadOnlyList<TraceDocument> History,
     JudgementDocument? Memory,
     ReportedDocument? Noted,
-    string? CutOff);
+    string? CutOff,
+    IReadOnlyList<WarningDocument> Warnings);
+
+/// <summary>What is to be known before a plan is carried out.</summary>
+internal sealed record WarningDocument(
+    string Kind,
+    [property: OneOf(typeof(PromptEffect))] string Effect,
+    string Disk,
+    int Volume,
+    IReadOnlyList<int> Steps,
+    IReadOnlyList<string> RecoveryKeys,
+    string Text);
 
 internal sealed record MendDocument(
     [property: OneOf(typeof(Verdict))] string Verdict,
@@ -204,7 +232,8 @@ internal sealed record MendDocument(
     string? Record,
     DiagnoseDocument? After,
     long ChangedBytes,
-    long RecordBytes);
+    long RecordBytes,
+    IReadOnlyList<WarningDocument> Warnings);
 
 /// <summary>A report: what the pages of 'keel report' are made from.</summary>
 internal sealed record ReportDocument(

@@ -6,6 +6,7 @@ using Keel.Core.Logbook;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Volumes;
+using Keel.Core.Volumes.BitLocker;
 
 namespace Keel.Cli.Views.Json;
 
@@ -60,8 +61,18 @@ internal static class ToDocument
             [.. (diagnosis.Memory?.Traces ?? []).Select(OfTrace)],
             diagnosis.Memory is { } memory ? HistoryToDocument.Judgement(memory.History) : null,
             diagnosis.Noted is null ? null : Reported(diagnosis),
-            cutOff);
+            cutOff,
+            [.. diagnosis.RecoveryPrompts.Select(Warning)]);
     }
+
+    private static WarningDocument Warning(RecoveryPrompt prompt) => new(
+        "recovery-prompt",
+        Word(prompt.Effect),
+        prompt.Volume.DiskPath,
+        prompt.Volume.Number,
+        prompt.Steps,
+        prompt.RecoveryKeys,
+        EncryptionWords.Of(prompt));
 
     private static ReportedDocument? Reported(Diagnosis diagnosis) => diagnosis.Reported is { } reported
         ? new ReportedDocument(
@@ -95,7 +106,8 @@ internal static class ToDocument
             record?.Document.Id,
             after is null ? null : Diagnose(after),
             diagnosis.Plan.Changes.ChangedBytes,
-            diagnosis.Plan.Changes.RecordBytes);
+            diagnosis.Plan.Changes.RecordBytes,
+            d.Warnings);
     }
 
     public static RecordSummary Record(RepairRecord record) => new(
@@ -218,5 +230,15 @@ internal static class ToDocument
         [.. machine.Installations
             .Where(installation => installation.Volume == volume)
             .Select(installation => new InstallationDocument(installation.Folder, installation.Product, installation.Build))],
-        volume.FilesProblem is { } problem ? $"{problem.What} {problem.Why}" : null);
+        volume.FilesProblem is { } problem ? $"{problem.What} {problem.Why}" : null,
+        volume.Encryption is { } encryption ? Encryption(encryption) : null);
+
+    private static EncryptionDocument Encryption(EncryptionFacts facts) => new(
+        facts.Method,
+        Word(facts.State),
+        facts.Since,
+        facts.Description,
+        facts.IsToGo,
+        facts.WholeBlocks,
+        [.. facts.Protectors.Select(one => new ProtectorDocument($"{one.Id}", Word(one.Kind), one.LookUp, one.Added))]);
 }

@@ -141,7 +141,9 @@ internal sealed class BootSectorCheck : ILinkCheck
     public LinkReport Check(Machine machine)
     {
         if (machine.SystemVolume is not { } volume) return LinkReport.Unreached("system-volume.not-known");
-        if (volume.Kind == FileSystemKind.BitLocker) return LinkReport.Wrong(Encrypted, Fact.Volume.Is(volume.Ref));
+        if (volume.Kind == FileSystemKind.BitLocker) return LinkReport.Wrong(
+            Encrypted,
+            [Fact.Volume.Is(volume.Ref), .. WindowsVolumeHealth.FactsOf(volume.Encryption)]);
         if (volume.Unreadable is { } error) throw error;
         if (volume.SectorFault is { } fault)
             return LinkReport.Wrong(WrongFields, Fact.Volume.Is(volume.Ref), Fact.Names.Is(fault.Fields));

@@ -254,13 +254,17 @@ internal sealed class StartDriversCheck : ILinkCheck
         var seen = all.Select(driver => (Driver: driver, Finding: OfFile(machine, windows, driver))).ToList();
         var noController = seen.Where(one => IsController(one.Driver)).ToList() is { Count: > 0 } controllers
             && controllers.TrueForAll(one => one.Finding is not null);
+        var told = new HashSet<FilePlace>();                    // several drivers name the same library
         foreach (var (driver, finding) in seen)
         {
             var isNeeded = IsNeeded(windows, driver) || (noController && IsController(driver));
             if (finding is null)
             {
                 if (!isNeeded) continue;
-                foreach (var import in DriverImports.Wrong(machine, windows, driver, FileKinds)) yield return import;
+                foreach (var import in DriverImports.Wrong(machine, windows, driver, FileKinds))
+                {
+                    if (told.Add(import.File!)) yield return import;
+                }
             }
             else if (isNeeded) yield return finding.With(Fact.Driver.Is(driver.Name));
             else yield return Uncritical.At(finding.Seen.With(Fact.Driver.Is(driver.Name), Fact.MayFail.Is(true)));

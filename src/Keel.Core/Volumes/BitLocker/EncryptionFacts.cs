@@ -1,0 +1,29 @@
+namespace Keel.Core.Volumes.BitLocker;
+
+/// <summary>What an encrypted volume tells without a key.</summary>
+/// <param name="Method">Such as "XTS-AES 128"; null where it is not known here.</param>
+/// <param name="State">How far it is encrypted.</param>
+/// <param name="Since">When it was encrypted; null where that makes no sense.</param>
+/// <param name="Description">What Windows wrote into it: computer, drive, date. Text from the disk; empty where there is none.</param>
+/// <param name="Protectors">What opens it, as listed.</param>
+/// <param name="WholeBlocks">Which of the three blocks of metadata are whole, by their numbers from 1.</param>
+/// <param name="IsToGo">Whether it is of the form for removable disks.</param>
+public sealed record EncryptionFacts(
+    string? Method,
+    EncryptionState State,
+    DateTimeOffset? Since,
+    string Description,
+    IReadOnlyList<Protector> Protectors,
+    IReadOnlyList<int> WholeBlocks,
+    bool IsToGo)
+{
+    /// <summary>How many blocks of metadata there are.</summary>
+    public const int BlockCount = 3;
+
+    /// <summary>The computer that encrypted it, as its description begins; empty where that can't be told.</summary>
+    public string Computer => Description.Split(' ', 2)[0];
+
+    /// <summary>The recovery keys, as they are looked up.</summary>
+    public IReadOnlyList<string> RecoveryKeys =>
+        [.. Protectors.Where(one => one.Kind == ProtectorKind.RecoveryKey).Select(one => one.LookUp)];
+}

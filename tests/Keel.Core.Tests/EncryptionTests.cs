@@ -1,0 +1,174 @@
+using System.IO.Compression;
+using CsCheck;
+using Keel.Core.Blocks;
+using Keel.Core.Disks;
+using Keel.Core.Machines;
+using Keel.Core.Mending;
+using Keel.Core.Volumes;
+using Keel.Core.Volumes.BitLocker;
+using Keel.Tests;
+
+namespace Keel.Core.Tests;
+
+/// <summary>What volumes that Windows encrypted tell without a key.</summary>
+public sealed class EncryptionTests
+{
+    [Theory]
+    [InlineData("aes-xts-128", "XTS-AES 128", EncryptionState.On, "64311DEA", "Password, RecoveryKey", "DESKTOP-NPM7RCA")]
+    [InlineData("aes-xts-128-4k", "XTS-AES 128", EncryptionState.On, "69A49AD2", "Password, RecoveryKey", "DESKTOP-LG39GVP")]
+    [InlineData(
+        "aes-cbc-elephant-256",
+        "AES-CBC 256 with diffuser",
+        EncryptionState.On,
+        "707C5E8C",
+        "Password, RecoveryKey",
+        "WIN-TR6JK2CTSJC")]
+    [InlineData("togo-aes-xts-128", "XTS-AES 128", EncryptionState.On, "CFC68DDA", "Password, RecoveryKey", "DESKTOP-NPM7RCA")]
+    [InlineData(
+        "clearkey-aes-cbc-128",
+        "AES-CBC 128",
+        EncryptionState.Suspended,
+        "BF563C45",
+        "Password, RecoveryKey, Clear",
+        "DESKTOP-NPM7RCA")]
+    [InlineData("aes-xts-128-eow", "XTS-AES 128", EncryptionState.OnWrite, "2565364C", "Password, RecoveryKey", "DESKTOP-B727RA0")]
+    [InlineData(
+        "aes-xts-128-startup-key",
+        "XTS-AES 128",
+        EncryptionState.On,
+        "294BC732",
+        "Password, RecoveryKey, StartupKey",
+        "DESKTOP-LG39GVP")]
+    [InlineData("aes-xts-128-smart-card", "XTS-AES 128", EncryptionState.On, "1F9DA098", "SmartCard, RecoveryKey", "DESKTOP-B727RA0")]
+    public void It_says_how_it_is_locked(
+        string sample,
+        string method,
+        EncryptionState state,
+        string recoveryKey,
+        string protectors,
+        string computer)
+    {
+        using var scratch = new Scratch();
+        using var volume = Volume(scratch, sample);
+        FileSystemProbe.Identify(volume).ShouldBe(FileSystemKind.BitLocker);
+        var facts = EncryptionReader.Read(volume).ShouldNotBeNull();
+        facts.Method.ShouldBe(method);
+        facts.State.ShouldBe(state);
+        facts.RecoveryKeys.ShouldBe([recoveryKey]);
+        string.Join(", ", facts.Protectors.Select(one => one.Kind)).ShouldBe(protectors);
+        facts.Computer.ShouldBe(computer);
+        facts.WholeBlocks.ShouldBe([1, 2, 3]);
+        facts.IsToGo.ShouldBe(sample.StartsWith("togo", StringComparison.Ordinal));
+        facts.Since!.Value.Year.ShouldBeInRange(2019, 2021);
+    }
+
+    [Fact]
+    public void Of_damaged_metadata_the_rest_is_told_and_of_none_nothing()
+    {
+        using var scratch = new Scratch();
+        using (Volume(scratch, "aes-xts-128"))
+        {
+        }
+
+        var sector = File.ReadAllBytes(scratch["volume"]).AsSpan(0, 512).ToArray();
+        for (var number = 0; number < 3; number++)
+        {
+            using (var disk = DiskFile.OpenForWriting(scratch["volume"]))
+                disk.Write(BitConverter.ToInt64(sector, 0xB0 + (number * 8)) + 120, [0xEE]);
+            using var volume = DiskFile.Open(scratch["volume"]);
+            EncryptionReader.Read(volume)?.WholeBlocks.Count.ShouldBe(2 - number);
+            if (number == 2) EncryptionReader.Read(volume).ShouldBeNull();
+        }
+    }
+
+    [Fact]
+    public void Hostile_metadata_is_survived()
+    {
+        var unpacked = Unpack("aes-xts-128-startup-key");
+        Gen.Select(Gen.Int[0, 511], Gen.Byte).Array[1, 12].Sample(changes =>
+        {
+            var bytes = new byte[256 * 1024];
+            "-FVE-FS-"u8.CopyTo(bytes.AsSpan(3));
+            unpacked[0].Bytes.CopyTo(bytes, 0);
+            for (var number = 0; number < 3; number++) BitConverter.TryWriteBytes(bytes.AsSpan(0xB0 + (number * 8)), 4096L << number);
+            foreach (var number in Enumerable.Range(0, 3)) unpacked[number + 1].Bytes.CopyTo(bytes, 4096 << number);
+            foreach (var (at, value) in changes) bytes[4096 + at] = value;
+            var length = BitConverter.ToUInt16(bytes, 4096 + 8) * 16;
+            if (4096 + length + 8 < bytes.Length)
+                System.IO.Hashing.Crc32.Hash(bytes.AsSpan(4096, length), bytes.AsSpan(4096 + length + 4));
+            _ = EncryptionReader.Read(new MemoryBlocks(bytes));
+        });
+    }
+
+    /// <summary>The same metadata on a practice machine, as if the TPM kept the key: boot code is measured, a store may be.</summary>
+    [Theory]
+    [InlineData("mbr-code-wiped", FirmwareKind.Bios, PromptEffect.Will)]
+    [InlineData("table-none-active", FirmwareKind.Bios, PromptEffect.NotKnown)]
+    [InlineData("gpt-backup-damaged", FirmwareKind.Uefi, PromptEffect.None)]
+    public void A_plan_says_whether_the_recovery_key_will_be_asked_for(string fault, FirmwareKind firmware, PromptEffect effect)
+    {
+        const int password = 0x2000, tpm = 0x0100;
+        using var practice = new Practice(fault, firmware);
+        var pieces = Unpack("aes-xts-128");
+        var number = practice.Windows.Number;
+        practice.Change(machine =>
+        {
+            var blocks = machine.Volumes.First(volume => volume.Number == number).Blocks;
+            foreach (var (at, bytes) in pieces.SkipLast(1))
+            {
+                for (var place = 0; at > 0 && place + 2 < bytes.Length; place++)
+                {
+                    if (BitConverter.ToUInt16(bytes, place) != password || BitConverter.ToUInt16(bytes, place - 2) != 0) continue;
+                    BitConverter.TryWriteBytes(bytes.AsSpan(place), (ushort)tpm);
+                    break;
+                }
+
+                var length = at > 0 ? BitConverter.ToUInt16(bytes, 8) * 16 : 0;
+                if (length > 0) System.IO.Hashing.Crc32.Hash(bytes.AsSpan(0, length), bytes.AsSpan(length + 4));
+                blocks.Write(at, bytes);
+            }
+        });
+        var plan = Plan.For(practice.Machine, RepairTerms.Usual);
+        plan.Steps.ShouldNotBeEmpty();
+        var prompt = RecoveryPrompt.Of(practice.Machine, plan).ShouldHaveSingleItem();
+        prompt.Effect.ShouldBe(effect);
+        prompt.RecoveryKeys.ShouldBe(["64311DEA"]);
+        prompt.Steps.Count.ShouldBe(effect == PromptEffect.None ? 0 : 1);
+    }
+
+    private static DiskFile Volume(Scratch scratch, string sample)
+    {
+        var pieces = Unpack(sample);
+        using (var file = File.Create(scratch["volume"]))
+        {
+            file.SetLength(pieces[^1].At);
+            foreach (var (at, bytes) in pieces.SkipLast(1))
+            {
+                file.Position = at;
+                file.Write(bytes);
+            }
+        }
+
+        return DiskFile.Open(scratch["volume"]);
+    }
+
+    /// <summary>The pieces, and last of all the length of the volume.</summary>
+    private static List<(long At, byte[] Bytes)> Unpack(string sample)
+    {
+        using var packed = File.OpenRead(Path.Combine(AppContext.BaseDirectory, "Encrypted", $"{sample}.gz"));
+        using var plain = new GZipStream(packed, CompressionMode.Decompress);
+        using var bytes = new MemoryStream();
+        plain.CopyTo(bytes);
+        using var reader = new BinaryReader(new MemoryStream(bytes.ToArray()));
+        var length = reader.ReadInt64();
+        var pieces = new List<(long, byte[])>();
+        while (reader.BaseStream.Position < reader.BaseStream.Length)
+        {
+            var at = reader.ReadInt64();
+            pieces.Add((at, reader.ReadBytes(reader.ReadInt32())));
+        }
+
+        pieces.Add((length, []));
+        return pieces;
+    }
+}
