@@ -2,7 +2,9 @@ using System.Text.RegularExpressions;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>All that the program can say, gathered from its sources into dist/messages.txt, where a human being reads it.</summary>
+/// <summary>
+/// All that the program can say, gathered from its sources into dist/messages.txt, where a human being reads it.
+/// </summary>
 public sealed class MessageTests
 {
     private static readonly string Root = KeelProgram.Root();

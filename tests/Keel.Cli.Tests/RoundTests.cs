@@ -49,7 +49,8 @@ public sealed class RoundTests
         var disk = await KeelProgram.Practice(scratch, "none", "a disk.img");
         await File.WriteAllTextAsync(scratch["a list"], $"{disk}\n", TestContext.Current.CancellationToken);
         var script = Path.Combine(KeelProgram.Root(), "docs", "rounds", "parts");
-        await Tool.MustAgree("env", $"KEEL={KeelProgram.Path}", script, "parallel", scratch["a list"], scratch["pa r; touch x"], "2");
+        string[] words = [$"KEEL={KeelProgram.Path}", script, "parallel", scratch["a list"], scratch["pa r; touch x"], "2"];
+        await Tool.MustAgree("env", words);
         Directory.GetFiles(scratch["pa r; touch x"], "*.jsonl").Length.ShouldBe(2);
         Directory.GetFileSystemEntries(scratch.Folder).Length.ShouldBe(3);
     }

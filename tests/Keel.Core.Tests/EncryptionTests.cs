@@ -31,7 +31,13 @@ public sealed class EncryptionTests
         "BF563C45",
         "Password, RecoveryKey, Clear",
         "DESKTOP-NPM7RCA")]
-    [InlineData("aes-xts-128-eow", "XTS-AES 128", EncryptionState.OnWrite, "2565364C", "Password, RecoveryKey", "DESKTOP-B727RA0")]
+    [InlineData(
+        "aes-xts-128-eow",
+        "XTS-AES 128",
+        EncryptionState.OnWrite,
+        "2565364C",
+        "Password, RecoveryKey",
+        "DESKTOP-B727RA0")]
     [InlineData(
         "aes-xts-128-startup-key",
         "XTS-AES 128",
@@ -39,7 +45,13 @@ public sealed class EncryptionTests
         "294BC732",
         "Password, RecoveryKey, StartupKey",
         "DESKTOP-LG39GVP")]
-    [InlineData("aes-xts-128-smart-card", "XTS-AES 128", EncryptionState.On, "1F9DA098", "SmartCard, RecoveryKey", "DESKTOP-B727RA0")]
+    [InlineData(
+        "aes-xts-128-smart-card",
+        "XTS-AES 128",
+        EncryptionState.On,
+        "1F9DA098",
+        "SmartCard, RecoveryKey",
+        "DESKTOP-B727RA0")]
     public void It_says_how_it_is_locked(
         string sample,
         string method,
@@ -90,7 +102,8 @@ public sealed class EncryptionTests
             var bytes = new byte[256 * 1024];
             "-FVE-FS-"u8.CopyTo(bytes.AsSpan(3));
             unpacked[0].Bytes.CopyTo(bytes, 0);
-            for (var number = 0; number < 3; number++) BitConverter.TryWriteBytes(bytes.AsSpan(0xB0 + (number * 8)), 4096L << number);
+            for (var number = 0; number < 3; number++)
+                BitConverter.TryWriteBytes(bytes.AsSpan(0xB0 + (number * 8)), 4096L << number);
             foreach (var number in Enumerable.Range(0, 3)) unpacked[number + 1].Bytes.CopyTo(bytes, 4096 << number);
             foreach (var (at, value) in changes) bytes[4096 + at] = value;
             var length = BitConverter.ToUInt16(bytes, 4096 + 8) * 16;
@@ -100,7 +113,9 @@ public sealed class EncryptionTests
         });
     }
 
-    /// <summary>The same metadata on a practice machine, as if the TPM kept the key: boot code is measured, a store may be.</summary>
+    /// <summary>
+    /// The same metadata on a practice machine, as if the TPM kept the key: boot code is measured, a store may be.
+    /// </summary>
     [Theory]
     [InlineData("mbr-code-wiped", FirmwareKind.Bios, PromptEffect.Will)]
     [InlineData("table-none-active", FirmwareKind.Bios, PromptEffect.NotKnown)]

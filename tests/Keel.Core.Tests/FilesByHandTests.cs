@@ -46,7 +46,8 @@ public sealed class FilesByHandTests
         using var practice = new Practice(firmware: firmware);
         var bytes = new byte[70_001];
         new Random(5).NextBytes(bytes);
-        FilesByHand.Put(practice.Machine, practice.System, Notes, new MemoryBlocks(bytes), Written).After.Verdict.ShouldBe(Verdict.Sound);
+        FilesByHand.Put(practice.Machine, practice.System, Notes, new MemoryBlocks(bytes), Written)
+            .After.Verdict.ShouldBe(Verdict.Sound);
         practice.System.Files!.Find($"{Notes}.aside1").ShouldBeNull("nothing was there before");
         practice.ChangeSystem(files => files.WriteFile(Notes, [9]));
         FilesByHand.Put(practice.Machine, practice.System, Notes, new MemoryBlocks(bytes), Written);
@@ -117,7 +118,8 @@ public sealed class FilesByHandTests
     public void What_another_command_does_better_is_refused(string path, string command)
     {
         using var practice = new Practice();
-        var error = Should.Throw<RefusedException>(() => FilesByHand.Put(practice.Machine, practice.System, path, new MemoryBlocks([1]), Written));
+        var error = Should.Throw<RefusedException>(() =>
+            FilesByHand.Put(practice.Machine, practice.System, path, new MemoryBlocks([1]), Written));
         error.Todo.ShouldContain(command);
     }
 
@@ -138,7 +140,8 @@ public sealed class FilesByHandTests
     {
         using var practice = new Practice();
         var bytes = new byte[practice.System.Files!.FreeBytes];
-        Should.Throw<RefusedException>(() => FilesByHand.Put(practice.Machine, practice.System, @"\x", new MemoryBlocks(bytes), Written));
+        Should.Throw<RefusedException>(() =>
+            FilesByHand.Put(practice.Machine, practice.System, @"\x", new MemoryBlocks(bytes), Written));
     }
 
     [Fact]

@@ -24,7 +24,10 @@ public sealed class OverlayTests
             var original = new byte[DiskBytes];
             new Random(5).NextBytes(original);
             var model = original.ToArray();
-            var overlay = new Overlay(new CachedBlocks(new MemoryBlocks(original.ToArray())), () => new SpillFile(scratch["spill"]), memoryBytes);
+            var overlay = new Overlay(
+                new CachedBlocks(new MemoryBlocks(original.ToArray())),
+                () => new SpillFile(scratch["spill"]),
+                memoryBytes);
             OverlayState? early = null;
             byte[] then = [];
             foreach (var (at, data) in writes)

@@ -72,7 +72,7 @@ public sealed class TableRescueTests
         }
 
         after.Partitions.Single(partition => partition.GptType == PartitionTypes.GptRecovery)
-            .Attributes.ShouldBe(0UL, "the table is read without attributes");
+            .Attributes.ShouldBe(0x8000000000000001UL, "Windows leaves it alone, and gives it no letter");
     }
 
     [Fact]

@@ -30,13 +30,15 @@ internal static class MadeOnce
         {
             var target = path + Path.GetFileName(one)[Path.GetFileName(made).Length..];
             if (Path.Exists(target)) throw new IOException($"{target} is there already");
-            await Tool.MustAgree("cp", "--recursive", "--preserve=mode,timestamps", "--sparse=always", one, target).ConfigureAwait(false);
+            string[] words = ["--recursive", "--preserve=mode,timestamps", "--sparse=always", one, target];
+            await Tool.MustAgree("cp", words).ConfigureAwait(false);
         }
     }
 
     private static async Task<string> Make(Func<string, Task> make)
     {
-        var path = Path.Combine(Directory.CreateDirectory(Path.Combine(Folder.Value, $"{Guid.NewGuid():N}")).FullName, "made.img");
+        var folder = Directory.CreateDirectory(Path.Combine(Folder.Value, $"{Guid.NewGuid():N}"));
+        var path = Path.Combine(folder.FullName, "made.img");
         await make(path).ConfigureAwait(false);
         return path;
     }

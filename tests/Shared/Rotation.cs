@@ -1,8 +1,8 @@
 namespace Keel.Tests;
 
 /// <summary>
-/// What takes long, and is one of many of its kind, has its turn: a part of it each day, all of it where KEEL_WHOLE is set, as the
-/// campaigns do.
+/// What takes long, and is one of many of its kind, has its turn: a part of it each day, all of it where KEEL_WHOLE is set, as
+/// the campaigns do.
 /// </summary>
 internal static class Rotation
 {

@@ -42,7 +42,8 @@ internal sealed class Technician(Output output, string undo) : IRepairPartner
         if (machine.Disks.FirstOrDefault(disk => disk.ReadErrors.Any) is { } failing)
         {
             new Consent(output, Yes).Agree(
-                $"{output.Escape(failing.Path)} has read errors: make an image of it before anything else. Write to it nevertheless?",
+                $"{output.Escape(failing.Path)} has read errors: make an image of it before anything else. "
+                    + "Write to it nevertheless?",
                 () => output.Message($"Sectors that can't be read: {string.Join(", ", failing.ReadErrors.Sectors.Take(20))}"));
         }
         else if (DiskTrouble is { } trouble)

@@ -82,7 +82,8 @@ internal sealed class ExplainView(Output output)
         }
 
         output.Paragraph($"{kind.Id}: {kind.What}", style: "bold");
-        output.Paragraph($"It is found at {(kind.IsOfAnyLink ? "any link" : $"the link {kind.Link.Id()}")}; {Weight(kind.Severity)}.");
+        var place = kind.IsOfAnyLink ? "any link" : $"the link {kind.Link.Id()}";
+        output.Paragraph($"It is found at {place}; {Weight(kind.Severity)}.");
         if (kind.Shows.Length > 0)
         {
             output.Heading("A machine with it shows, most likely first");

@@ -50,8 +50,8 @@ internal sealed class MendView(Output output, bool all = false)
         if (plan.Changes.ChangedBytes < worthSaying) return;
         output.Line();
         output.Paragraph(
-            $"It writes {Sizes.Text(plan.Changes.ChangedBytes)}; the way back takes {Sizes.Text(plan.Changes.RecordBytes)} in the "
-                + "logbook.");
+            $"It writes {Sizes.Text(plan.Changes.ChangedBytes)}; the way back takes "
+                + $"{Sizes.Text(plan.Changes.RecordBytes)} in the logbook.");
     }
 
     /// <summary>A plan that was made anew, because a step of it was declined.</summary>

@@ -100,7 +100,11 @@ internal sealed class SurveyView(Output output)
     {
         if (volume.Encryption is not { } facts)
         {
-            output.Paragraph($"! {volume}: encrypted, and none of its three blocks of metadata is whole", indent: 2, style: "yellow", hang: 2);
+            output.Paragraph(
+                $"! {volume}: encrypted, and none of its three blocks of metadata is whole",
+                indent: 2,
+                style: "yellow",
+                hang: 2);
             return;
         }
 
@@ -111,11 +115,12 @@ internal sealed class SurveyView(Output output)
         var openers = facts.Protectors.Count == 0 ? "nothing that is listed"
             : string.Join(", ", facts.Protectors.Select(EncryptionWords.Of));
         output.Paragraph(
-            $"{volume}: {facts.Method ?? "encrypted by a method that is not known"}, {EncryptionWords.Of(facts.State)}{since}; opened "
-                + $"by {openers}{damaged}",
+            $"{volume}: {facts.Method ?? "encrypted by a method that is not known"}, "
+                + $"{Words.Of(facts.StateTold)}{since}; opened by {openers}{damaged}",
             indent: 2,
             hang: 2);
-        if (facts.Description.Length > 0) output.Paragraph($"encrypted as \"{output.Escape(facts.Description)}\"", indent: 4, hang: 2);
+        if (facts.Description.Length > 0)
+            output.Paragraph($"encrypted as \"{output.Escape(facts.Description)}\"", indent: 4, hang: 2);
     }
 
     /// <summary>The form of a disk whose bytes don't lie open.</summary>

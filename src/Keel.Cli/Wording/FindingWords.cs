@@ -34,6 +34,7 @@ internal static class FindingWords
             "{volume} is a medium: it starts by its fallback file, and no Windows is here; one on another disk is named with "
                 + "--with"),
         ("medium.nothing-behind", "a medium has nothing of a Windows behind its fallback file"),
+        ("partition-read-only", "{volume} holds Windows, and is marked {attributes}"),
         ("partition-wrong-type", "{volume} holds {fileSystem} with Windows, and its type is {type}"),
         (
             "windows-volume-sector-wiped",
@@ -133,7 +134,9 @@ internal static class FindingWords
         ("encryption.converting", "being encrypted or decrypted"),
         ("encryption.onwrite", "encrypted only where something was written"),
         ("encryption.unknown", "in a state that is not known"),
-        ("system-volume-encrypted", "{volume} has the mark of BitLocker[: {method}, {encryption}][; recovery key {recoveryKeys&}]"),
+        (
+            "system-volume-encrypted",
+            "{volume} has the mark of BitLocker[: {method}, {encryption}][; recovery key {recoveryKeys&}]"),
         (
             "sector-both-copies-gone",
             "the first sector of {volume} is {isReadable?not a boot sector of NTFS or FAT|unreadable}, and no backup copy was "

@@ -45,6 +45,8 @@ internal static class StepWords
         ("line.file-in-the-way", "a file stood where a folder belongs on {volume}; it is now {otherPath}"),
         ("line.clusters-freed", "{clusterCount:cluster|clusters} that nothing led to any more are free again"),
         ("step.set-type", "Give {volume} the type {type}."),
+        ("step.clear-attributes", "Let Windows use and write {volume} again."),
+        ("line.attributes-cleared", "partition {partition} is no longer {attributes}, in both copies of the GPT"),
         ("line.type-becomes", "type of partition {partition}: {before} becomes {after}"),
         ("step.write-protective", "Write the protective master boot record."),
         ("line.protective-slot", "sector 0: one slot over the whole disk, type ee; code and signature stay"),

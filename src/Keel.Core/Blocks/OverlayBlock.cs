@@ -1,7 +1,9 @@
 namespace Keel.Core.Blocks;
 
 /// <summary>A changed block of an overlay, in memory or outside of it.</summary>
-/// <remarks>Two blocks are the same only where they are one object: its bytes never change once a saved state shares it.</remarks>
+/// <remarks>
+/// Two blocks are the same only where they are one object: its bytes never change once a saved state shares it.
+/// </remarks>
 internal sealed class OverlayBlock
 {
     private readonly Memory<byte> memory;

@@ -118,7 +118,7 @@ internal static class WindowsVolumeHealth
     {
         if (encryption is null) yield break;
         yield return Fact.Method.Is(encryption.Method ?? "a method that is not known");
-        yield return Fact.Encryption.Is(Remark.Of($"encryption.{encryption.State.ToString().ToLowerInvariant()}"));
+        yield return Fact.Encryption.Is(encryption.StateTold);
         if (encryption.RecoveryKeys.Count > 0) yield return Fact.RecoveryKeys.Is(encryption.RecoveryKeys);
     }
 

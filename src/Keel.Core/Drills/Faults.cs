@@ -27,6 +27,7 @@ public static class Faults
         "esp-no-file-system",
         "volume-unlisted",
         "partition-wrong-type",
+        "partition-read-only",
         "partition-too-small",
         "windows-volume-sector-wiped",
         "windows-folder-renamed",

@@ -73,7 +73,9 @@ internal static class PracticeFiles
         foreach (var name in (string[])["DEFAULT", "SAM", "SECURITY"])
         {
             files.WriteFile($@"{System32}\config\{name}", PracticeHives.Plain(spec, name));
-            files.WriteFile($@"{System32}\config\RegBack\{name}", PracticeHives.Plain(spec with { Made = spec.Made.AddDays(-9) }, name));
+            files.WriteFile(
+                $@"{System32}\config\RegBack\{name}",
+                PracticeHives.Plain(spec with { Made = spec.Made.AddDays(-9) }, name));
         }
 
         files.WriteFile(@"\Users\purser\NTUSER.DAT", PracticeHives.User(spec, @"C:\Windows"));
@@ -147,7 +149,9 @@ internal static class PracticeFiles
     private static string Component(string name, string version, string file) =>
         $@"\Windows\WinSxS\amd64_{name}-of-the-line_31bf3856ad364e35_{version}_none_b4ac0042b4ac0042\{file}";
 
-    /// <summary>Writes a file, and gives it its second name where Windows keeps such: that is the same file, and no copy.</summary>
+    /// <summary>
+    /// Writes a file, and gives it its second name where Windows keeps such: that is the same file, and no copy.
+    /// </summary>
     private static void WriteTwice(IVolume files, string path, string second, byte[] bytes)
     {
         files.WriteFile(path, bytes);

@@ -4,7 +4,9 @@ using BootFiles = Keel.Core.Store.BootFiles;
 
 namespace Keel.Core.Drills;
 
-/// <summary>The template that the setup of a practice Windows would make a store from: entries with settings, and no devices.</summary>
+/// <summary>
+/// The template that the setup of a practice Windows would make a store from: entries with settings, and no devices.
+/// </summary>
 internal static class PracticeTemplate
 {
     /// <summary>An element that tells setup what to do, and belongs into no store.</summary>

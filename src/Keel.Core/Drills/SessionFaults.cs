@@ -6,7 +6,9 @@ using Subsystem = System.Reflection.PortableExecutable.Subsystem;
 
 namespace Keel.Core.Drills;
 
-/// <summary>Faults of a Windows that is all there and fits together badly: drivers by what they do, versions, the session.</summary>
+/// <summary>
+/// Faults of a Windows that is all there and fits together badly: drivers by what they do, versions, the session.
+/// </summary>
 internal static class SessionFaults
 {
     private const string System32 = @"\Windows\System32", Config = $@"{System32}\config";
@@ -77,7 +79,7 @@ internal static class SessionFaults
             machine => Change(machine, System, root =>
             {
                 Begin(root, @"oobe\windeploy.exe");
-                root.ChildOrNew("Setup").ChildOrNew("Status").ChildOrNew("ChildCompletion").Set(HiveValue.OfNumber("setup.exe", 1));
+                At(root, SetupState.PartsKey).Set(HiveValue.OfNumber(SetupState.SetupPart, SetupState.Begun));
             })),
         new(
             "setup-broken-off",
@@ -120,7 +122,8 @@ internal static class SessionFaults
             "BF-1181",
             "Chart room, {0}",
             "0x7b. All the drivers are there, I compared the folder with the other machine's, nearly.",
-            machine => Edit(machine, files => files.Delete($@"{System32}\drivers\storport.sys"))) { FindingId = "driver-missing" },
+            machine => Edit(machine, files => files.Delete($@"{System32}\drivers\storport.sys")))
+        { FindingId = "driver-missing" },
         new(
             "driver-early-missing",
             "BF-1182",
@@ -155,7 +158,11 @@ internal static class SessionFaults
             "I took ntoskrnl from the newer machine, it was damaged here. 0xc0000428 now.",
             machine => Edit(machine, files => files.WriteFile(
                 $@"{System32}\ntoskrnl.exe",
-                StandInProgram.Make("ntoskrnl.exe", "10.0.26100.1", Subsystem.Native, imports: ["hal.dll", "kdcom.dll", "ci.dll"])))),
+                StandInProgram.Make(
+                    "ntoskrnl.exe",
+                    "10.0.26100.1",
+                    Subsystem.Native,
+                    imports: ["hal.dll", "kdcom.dll", "ci.dll"])))),
         new(
             "manager-older-than-loader",
             "BF-1185",
@@ -189,7 +196,8 @@ internal static class SessionFaults
 
     private static HiveNode ProfilesOf(HiveNode root) => At(root, ProfileList.Key);
 
-    private static HiveNode At(HiveNode root, string path) => path.Split('\\').Aggregate(root, (key, name) => key.ChildOrNew(name));
+    private static HiveNode At(HiveNode root, string path) =>
+        path.Split('\\').Aggregate(root, (key, name) => key.ChildOrNew(name));
 
     private static void Debug(HiveNode root, string program) => At(root, $@"{StartDebuggers.OptionsKey}\{program}")
         .Set(HiveValue.OfText(StartDebuggers.Value, @"C:\ProgramData\tidehelp\watch.exe"));
@@ -219,7 +227,10 @@ internal static class SessionFaults
         {
             files.CreateFolder(@"\Users\purser\Videos");
             for (var number = 1; files.FreeBytes - leftBytes is var free and > roomForRecords; number++)
-                files.WriteFile($@"\Users\purser\Videos\season{number}.mp4", new byte[Math.Min(pieceBytes, free - roomForRecords + 1)]);
+            {
+                var length = Math.Min(pieceBytes, free - roomForRecords + 1);
+                files.WriteFile($@"\Users\purser\Videos\season{number}.mp4", new byte[length]);
+            }
         });
     }
 }

@@ -44,6 +44,15 @@ internal static class TableFaults
             "A program hid a partition, so that nobody breaks it. Blue screen, stop 7B.",
             HideWindows) { FirmwareStartsIt = true },
         new(
+            "partition-read-only",
+            "BF-1187",
+            "Chart room, {0}",
+            "I wrote protection onto the copy, so that nobody changes it. Then I put it in. Stop 7B.",
+            machine => GptEditor.SetAttributes(
+                machine.StartDisk.Overlay,
+                machine.Installations[0].Volume.Number,
+                Partition.ReadOnlyAttribute)) { Only = FirmwareKind.Uefi, FirmwareStartsIt = true },
+        new(
             "partition-too-small",
             "BF-1115",
             "Back office, {0}",

@@ -24,6 +24,17 @@ public static class GptEditor
         return header;
     });
 
+    /// <summary>Gives a partition other attributes, in both copies.</summary>
+    internal static GptEditResult SetAttributes(IWritableBlocks disk, int number, ulong attributes) =>
+        RewriteBothCopies(disk, (header, entries) =>
+    {
+        var at = (number - 1) * (int)header.EntryBytes;
+        if (number < 1 || at + header.EntryBytes > entries.Length) return null;
+        var entry = entries.At<GptEntryRecord>(at);
+        entries.Put(at, entry with { Attributes = attributes });
+        return header;
+    });
+
     /// <summary>Lets a partition end with another sector, in both copies.</summary>
     internal static GptEditResult SetEnd(IWritableBlocks disk, int number, long lastSector) =>
         RewriteBothCopies(disk, (header, entries) =>

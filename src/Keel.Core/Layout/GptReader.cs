@@ -116,7 +116,8 @@ internal static class GptReader
                 entry.Id,
                 Active: false,
                 Logical: false,
-                entry.Name.ToString()));
+                entry.Name.ToString())
+            { Attributes = entry.Attributes });
         }
 
         return partitions;

@@ -24,6 +24,12 @@ public sealed record Partition(
     /// <summary>The attributes of its entry in a GPT, as the UEFI specification numbers them; 0 on MBR disks.</summary>
     public ulong Attributes { get; init; }
 
+    /// <summary>The attribute by which Windows writes nothing to a basic data partition (bit 60).</summary>
+    public const ulong ReadOnlyAttribute = 1UL << 60;
+
+    /// <summary>The attribute by which Windows passes a basic data partition by (bit 62).</summary>
+    public const ulong HiddenAttribute = 1UL << 62;
+
     /// <summary>Whether it only holds other partitions.</summary>
     public bool IsExtended =>
         !Logical && MbrType is PartitionTypes.Extended or PartitionTypes.ExtendedLba or PartitionTypes.ExtendedLinux;

@@ -12,7 +12,7 @@ internal static class AllRemedies
         new CorrectTable(), new RestoreSignature(),
         new MendGpt(),
         new RescueTable(),
-        new CorrectPartitionType(),
+        new CorrectPartitionType(), new ClearAttributes(),
         new WidenPartition(),
         new WriteMbrCode(),
         new MarkActive(),
@@ -34,7 +34,8 @@ internal static class AllRemedies
         new RenameWindowsFolder(),
         new CorrectWindowsEntry(),
         new TakeOutSettings(),
-        new RestoreProgram(), new MendSystemHive(), new RestoreHive(), new SwitchOnDrivers(), new DropClassFilters(), new MendMirror(),
+        new RestoreProgram(), new MendSystemHive(), new RestoreHive(), new SwitchOnDrivers(),
+        new DropClassFilters(), new MendMirror(),
         new GiveUpSession()
     ];
 

@@ -35,7 +35,7 @@ public sealed record RecoveryPrompt(
         var worst = effects.Max();
         int[] numbers = worst == PromptEffect.None
             ? []
-            : [.. effects.Select((effect, index) => (effect, index)).Where(one => one.effect == worst).Select(one => one.index + 1)];
+            : [.. effects.Index().Where(one => one.Item == worst).Select(one => one.Index + 1)];
         return new RecoveryPrompt(volume, worst, numbers, facts.RecoveryKeys);
     }
 

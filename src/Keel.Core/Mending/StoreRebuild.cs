@@ -161,7 +161,9 @@ internal static class StoreRebuild
 
         if (carried.Count > 0)
         {
-            var names = carried.Distinct().Select(element => Settings.NameOf(element, EntryType.Windows)).Order(StringComparer.Ordinal);
+            var names = carried.Distinct()
+                .Select(element => Settings.NameOf(element, EntryType.Windows))
+                .Order(StringComparer.Ordinal);
             details.Add(Remark.Of("line.settings-kept", Fact.Settings.Is([.. names])));
         }
 

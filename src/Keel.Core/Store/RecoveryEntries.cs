@@ -43,7 +43,8 @@ public static class RecoveryEntries
         entry.Set(Element.WindowsFolder, Folder);
         entry.Set(Element.SetupSystem, true);
         if (entry.Number(Element.ExecuteProtection) is null) entry.Set(Element.ExecuteProtection, 0UL);
-        if (entry.Number(Element.MenuLook) is null && windows.Number(Element.MenuLook) is { } look) entry.Set(Element.MenuLook, look);
+        if (entry.Number(Element.MenuLook) is null && windows.Number(Element.MenuLook) is { } look)
+            entry.Set(Element.MenuLook, look);
         NameAsRescue(store, windows, entry.Id);
         return entry;
     }

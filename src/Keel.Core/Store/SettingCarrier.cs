@@ -23,7 +23,8 @@ internal static class SettingCarrier
         foreach (var element in from.Elements.Where(element => IsCarried(element, to.Type)).ToList())
         {
             var value = from.Value(element)!;
-            if (to.Value(element) is { } there && there.Type == value.Type && there.Data.AsSpan().SequenceEqual(value.Data)) continue;
+            var there = to.Value(element);
+            if (there?.Type == value.Type && there.Data.AsSpan().SequenceEqual(value.Data)) continue;
             to.Take(element, value);
             changed.Add(element);
         }

@@ -4,7 +4,9 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.Windows;
 
-/// <summary>The store that Windows' own setup makes a new one from; devices and what is of one machine only are left out in it.</summary>
+/// <summary>
+/// The store that Windows' own setup makes a new one from; devices and what is of one machine only are left out in it.
+/// </summary>
 internal static class StoreTemplate
 {
     private const int MostBytes = 4 * 1024 * 1024;
@@ -18,8 +20,8 @@ internal static class StoreTemplate
         try
         {
             var path = PathIn(installation.Folder);
-            if (installation.Volume.Files is not { } files || files.Find(path) is not { IsFolder: false, SizeBytes: <= MostBytes })
-                return null;
+            if (installation.Volume.Files is not { } files) return null;
+            if (files.Find(path) is not { IsFolder: false, SizeBytes: <= MostBytes }) return null;
             var store = BootStore.Read(files.ReadFile(path, MostBytes));
             return store.Damage.Count == 0 && store.Manager is not null ? store : null;
         }

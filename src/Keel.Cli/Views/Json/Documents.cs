@@ -145,7 +145,11 @@ internal sealed record ProtectorDocument(
 
 internal sealed record InstallationDocument(string Folder, string Product, int Build);
 
-internal sealed record LinkDocument(string Link, [property: OneOf(typeof(LinkStatus))] string Status, string Detail, JsonObject Facts);
+internal sealed record LinkDocument(
+    string Link,
+    [property: OneOf(typeof(LinkStatus))] string Status,
+    string Detail,
+    JsonObject Facts);
 
 internal sealed record FindingDocument(
     string Id,

@@ -110,6 +110,14 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         StartupScreens.NoSuchDevice,
         StartupScreens.InaccessibleBootDevice);
 
+    public static readonly FindingKind ReadOnly = new(
+        "partition-read-only",
+        Link.DiskLayout,
+        Severity.Error,
+        "The partition of Windows is marked as one that is only read, or is hidden, in the GPT.",
+        StartupScreens.InaccessibleBootDevice,
+        StartupScreens.UnmountableVolume);
+
     public static readonly FindingKind TooSmall = new(
         "partition-too-small",
         Link.DiskLayout,
@@ -214,7 +222,7 @@ internal sealed class DiskLayoutCheck : ILinkCheck
     public IReadOnlyList<FindingKind> Kinds =>
     [
         NoTable, Overlap, PastEnd, BadMark, LogicalDamaged, PrimaryDamaged, BackupDamaged, BackupMisplaced,
-        CopiesDiffer, ProtectiveMissing, Overwritten, BothDamaged, WrongType, ProtectiveType, TooSmall,
+        CopiesDiffer, ProtectiveMissing, Overwritten, BothDamaged, WrongType, ProtectiveType, ReadOnly, TooSmall,
         TableUnreadable, LogicalUnreadable, PrimaryUnreadable, BackupUnreadable, FirmwareMismatch, Twin, Dynamic,
         Pool, .. LostSignatures.Kinds, .. UnlistedVolumes.Kinds
     ];
@@ -239,6 +247,7 @@ internal sealed class DiskLayoutCheck : ILinkCheck
         findings.AddRange(UnlistedVolumes.Of(machine));
         findings.AddRange(ProtectiveTypes(machine.StartDisk));
         findings.AddRange(WrongTypes(machine));
+        findings.AddRange(ReadOnlyOnes(machine));
         findings.AddRange(TooSmallOnes(machine.StartDisk));
         findings.AddRange(Company(machine));
         if (Mismatch(machine) is { } mismatch) findings.Add(mismatch);
@@ -318,6 +327,24 @@ internal sealed class DiskLayoutCheck : ILinkCheck
             Fact.Volume.Is(volume.Ref),
             Fact.Type.Is(volume.Partition.TypeName),
             Fact.FileSystem.Is(FileSystemProbe.Name(volume.Kind))));
+
+    private static IEnumerable<Finding> ReadOnlyOnes(Machine machine) => machine.Installations
+        .Select(installation => installation.Volume)
+        .Where(volume => volume.DiskPath == machine.StartDisk.Path
+            && volume.Partition.GptType == PartitionTypes.GptBasicData
+            && (volume.Partition.Attributes & (Partition.ReadOnlyAttribute | Partition.HiddenAttribute)) != 0)
+        .Distinct()
+        .Select(volume => ReadOnly.At(
+            Fact.Volume.Is(volume.Ref),
+            Fact.Attributes.Is(NameOf(volume.Partition.Attributes))));
+
+    private static string NameOf(ulong attributes) => string.Join(
+        " and ",
+        (string[])
+        [
+            .. (attributes & Partition.ReadOnlyAttribute) != 0 ? (string[])["read-only"] : [],
+            .. (attributes & Partition.HiddenAttribute) != 0 ? (string[])["hidden"] : []
+        ]);
 
     private static bool IsTakenUp(Partition partition) => partition.GptType != default
         ? partition.GptType == PartitionTypes.GptBasicData

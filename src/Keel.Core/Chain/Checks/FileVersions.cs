@@ -17,8 +17,8 @@ internal static class FileVersions
         StartupScreens.InvalidHash,
         StartupScreens.AutomaticRepair)
     {
-        Beyond = "Bring the kernel of the Windows in force back, from a restore point or an installation medium of that build, with "
-            + "'keel files put'; or let Windows' own recovery take the last update back."
+        Beyond = "Bring the kernel of the Windows in force back, from a restore point or an installation medium of that build, "
+            + "with 'keel files put'; or let Windows' own recovery take the last update back."
     };
 
     public static readonly FindingKind OldManager = new(
@@ -48,7 +48,9 @@ internal static class FileVersions
             .OfType<Version>()
             .ToList();
         var place = FilePlace.Of(windows.Volume, path);
-        if (beside.Count > 1 && beside.TrueForAll(other => BuildOf(other) == BuildOf(beside[0]) && BuildOf(other) != BuildOf(kernel)))
+        var isOther = beside.Count > 1
+            && beside.TrueForAll(other => BuildOf(other) == BuildOf(beside[0]) && BuildOf(other) != BuildOf(kernel));
+        if (isOther)
             yield return OtherKernel.At(place, [.. facts, Fact.OtherVersion.Is($"{beside[0]}")]);
         else if (InForce(machine, windows) is { } revision && kernel.Revision > revision)
             yield return OtherKernel.At(place, [.. facts, Fact.NumberBefore.Is(revision)]);

@@ -103,7 +103,8 @@ internal sealed class KernelFilesCheck : ILinkCheck
 
     private static void AddNeeded(StartedWindows windows, string path, string name, Queue<(string Name, string? For)> wanted)
     {
-        foreach (var import in ProgramImports.Of(windows.Files.OpenFile(path)).Where(ProgramImports.IsFile)) wanted.Enqueue((import, name));
+        foreach (var import in ProgramImports.Of(windows.Files.OpenFile(path)).Where(ProgramImports.IsFile))
+            wanted.Enqueue((import, name));
     }
 
     private static string PathOf(StartedWindows windows, string name)

@@ -199,7 +199,9 @@ internal sealed class StartDriversCheck : ILinkCheck
     internal static IReadOnlyList<WindowsService> OnTheWayOff(StartedWindows windows, IReadOnlyList<WindowsService> drivers) =>
         [.. drivers.Where(driver =>
             (Is(driver, OnTheWay) && driver.Effective is not (ServiceStart.Boot or null))
-                || (!windows.IsNt5 && Is(driver, BehindTheDisk) && driver.Effective is ServiceStart.Disabled or ServiceStart.OnDemand))];
+                || (!windows.IsNt5
+                    && Is(driver, BehindTheDisk)
+                    && driver.Effective is ServiceStart.Disabled or ServiceStart.OnDemand))];
 
     private static bool Is(WindowsService driver, string[] names) =>
         names.Contains(driver.Name, StringComparer.OrdinalIgnoreCase);

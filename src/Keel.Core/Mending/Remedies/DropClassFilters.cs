@@ -7,7 +7,9 @@ using Keel.Core.Windows;
 
 namespace Keel.Core.Mending.Remedies;
 
-/// <summary>Takes the names of drivers that are not there out of the lists of class filters; asked, for they had a purpose.</summary>
+/// <summary>
+/// Takes the names of drivers that are not there out of the lists of class filters; asked, for they had a purpose.
+/// </summary>
 internal sealed class DropClassFilters : IRemedy
 {
     public IReadOnlyList<FindingKind> Mends => [ClassFilters.OfDisk, ClassFilters.OfInput];

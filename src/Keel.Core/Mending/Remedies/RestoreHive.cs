@@ -11,7 +11,7 @@ namespace Keel.Core.Mending.Remedies;
 /// <summary>Brings a hive other than SYSTEM back from a copy that Windows keeps, or from a snapshot.</summary>
 internal sealed class RestoreHive : IRemedy
 {
-    public IReadOnlyList<FindingKind> Mends => 
+    public IReadOnlyList<FindingKind> Mends =>
     [
         SystemHiveCheck.SoftwareMissing, SystemHiveCheck.SoftwareDamaged, SessionHives.Missing, SessionHives.Damaged
     ];

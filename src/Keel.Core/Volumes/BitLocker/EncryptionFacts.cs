@@ -1,10 +1,12 @@
+using Keel.Core.Facts;
+
 namespace Keel.Core.Volumes.BitLocker;
 
 /// <summary>What an encrypted volume tells without a key.</summary>
 /// <param name="Method">Such as "XTS-AES 128"; null where it is not known here.</param>
 /// <param name="State">How far it is encrypted.</param>
 /// <param name="Since">When it was encrypted; null where that makes no sense.</param>
-/// <param name="Description">What Windows wrote into it: computer, drive, date. Text from the disk; empty where there is none.</param>
+/// <param name="Description">Computer, drive, date, as Windows wrote it. Text from the disk; empty where there is none.</param>
 /// <param name="Protectors">What opens it, as listed.</param>
 /// <param name="WholeBlocks">Which of the three blocks of metadata are whole, by their numbers from 1.</param>
 /// <param name="IsToGo">Whether it is of the form for removable disks.</param>
@@ -22,6 +24,16 @@ public sealed record EncryptionFacts(
 
     /// <summary>The computer that encrypted it, as its description begins; empty where that can't be told.</summary>
     public string Computer => Description.Split(' ', 2)[0];
+
+    /// <summary>How far it is encrypted, as it is told.</summary>
+    public Remark StateTold => State switch
+    {
+        EncryptionState.On => Remark.Of("encryption.on"),
+        EncryptionState.Suspended => Remark.Of("encryption.suspended"),
+        EncryptionState.Converting => Remark.Of("encryption.converting"),
+        EncryptionState.OnWrite => Remark.Of("encryption.onwrite"),
+        _ => Remark.Of("encryption.unknown")
+    };
 
     /// <summary>The recovery keys, as they are looked up.</summary>
     public IReadOnlyList<string> RecoveryKeys =>

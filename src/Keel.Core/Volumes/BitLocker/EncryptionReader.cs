@@ -5,7 +5,9 @@ using Keel.Core.Errors;
 
 namespace Keel.Core.Volumes.BitLocker;
 
-/// <summary>Reads what an encrypted volume says of itself without a key (layout as published with libbde and cryptsetup).</summary>
+/// <summary>
+/// Reads what an encrypted volume says of itself without a key (layout as published with libbde and cryptsetup).
+/// </summary>
 public static class EncryptionReader
 {
     /// <summary>The first sector: where the mark, the identifier and the places of the metadata stand.</summary>
@@ -54,7 +56,8 @@ public static class EncryptionReader
         var description = "";
         foreach (var (what, form, data) in Entries(block))
         {
-            if (what == Description && form == TextForm) description = Encoding.Unicode.GetString(block, data.At, data.Length).TrimEnd('\0');
+            if (what == Description && form == TextForm)
+                description = Encoding.Unicode.GetString(block, data.At, data.Length).TrimEnd('\0');
             else if (what == MasterKey && form == MasterKeyForm && ProtectorIn(block.AsSpan(data.At, data.Length)) is { } one)
                 protectors.Add(one);
         }
@@ -89,8 +92,8 @@ public static class EncryptionReader
             var head = volume.ReadBytes(at, SectorBytes);
             var length = BinaryPrimitives.ReadUInt16LittleEndian(head.AsSpan(LengthAt)) * LengthUnit;
             var needed = length + checkHeadBytes + sizeof(uint);
-            if (!head.AsSpan().StartsWith(Mark) || length < EntriesAt || needed > MostBlockBytes || needed > volume.LengthBytes - at)
-                return null;
+            var fits = length >= EntriesAt && needed <= MostBlockBytes && needed <= volume.LengthBytes - at;
+            if (!fits || !head.AsSpan().StartsWith(Mark)) return null;
             var bytes = volume.ReadBytes(at, needed);
             var check = BinaryPrimitives.ReadUInt32LittleEndian(bytes.AsSpan(length + checkHeadBytes));
             return System.IO.Hashing.Crc32.HashToUInt32(bytes.AsSpan(0, length)) == check ? bytes[..length] : null;

@@ -15,8 +15,8 @@ internal static class SetupState
         "A setup of Windows was broken off, and every start goes back to it.",
         StartupScreens.SetupCantProceed)
     {
-        Beyond = "Let the setup go back to the older Windows, where there is one (Windows.old), or install again: what it had not done "
-            + "yet can't be made up from outside."
+        Beyond = "Let the setup go back to the older Windows, where there is one (Windows.old), or install again: what it had "
+            + "not done yet can't be made up from outside."
     };
 
     public static readonly FindingKind CantGoOn = new(

@@ -20,8 +20,8 @@ internal static class WindowsRoom
         StartupScreens.BlackAfterSignIn,
         StartupScreens.SignInEnds)
     {
-        Beyond = @"Take files off it: 'keel files look' shows what is there, 'keel files take' copies, 'keel files drop --erase' frees "
-            + "room. Begin with what people can do without."
+        Beyond = @"Take files off it: 'keel files look' shows what is there, 'keel files take' copies, "
+            + "'keel files drop --erase' frees room. Begin with what people can do without."
     };
 
     private const long LargeBytes = 1024L * 1024 * 1024;
