@@ -50,8 +50,10 @@ internal static class DriverImports
     private static string PathOf(StartedWindows windows, string name)
     {
         var drivers = $@"{windows.System32}\drivers\{name}";
-        return windows.Files.FileExists(drivers) || name.EndsWith(".sys", StringComparison.OrdinalIgnoreCase)
-            ? drivers
-            : $@"{windows.System32}\{name}";
+        var system = $@"{windows.System32}\{name}";
+        return !windows.Files.FileExists(drivers)
+            && (windows.Files.FileExists(system) || !name.EndsWith(".sys", StringComparison.OrdinalIgnoreCase))
+            ? system
+            : drivers;
     }
 }

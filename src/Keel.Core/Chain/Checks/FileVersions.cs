@@ -3,6 +3,7 @@ using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Programs;
 using Keel.Core.Volumes;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks;
 
@@ -70,10 +71,14 @@ internal static class FileVersions
         }
     }
 
-    private static int? InForce(Machine machine, StartedWindows windows) => machine.Installations
-        .FirstOrDefault(found =>
-            found.Volume == windows.Volume && found.Folder.Equals(windows.Folder, StringComparison.OrdinalIgnoreCase))
-        ?.Revision;
+    /// <summary>The revision in force; null where the hive that says it has later words in its logs.</summary>
+    private static int? InForce(Machine machine, StartedWindows windows) =>
+        RegistryChanges.WhyNot(windows.Files, windows.SoftwareHivePath) is not null
+            ? null
+            : machine.Installations
+                .FirstOrDefault(found =>
+                    found.Volume == windows.Volume && found.Folder.Equals(windows.Folder, StringComparison.OrdinalIgnoreCase))
+                ?.Revision;
 
     private static (int Major, int Minor, int Build) BuildOf(Version version) => (version.Major, version.Minor, version.Build);
 

@@ -138,7 +138,7 @@ internal sealed class StartDriversCheck : ILinkCheck
 
     /// <summary>Those of both that every Windows since Vista has a key for.</summary>
     private static readonly string[] Usual =
-        ["acpi", "pci", "partmgr", "volmgr", "volmgrx", "disk", "mountmgr", "volsnap", "fltmgr", "clfs", "cng", "ksecdd", "ntfs"];
+        ["acpi", "pci", "partmgr", "volmgr", "volmgrx", "disk", "mountmgr", "volsnap", "fltmgr", "clfs", "ksecdd", "ntfs"];
 
     /// <summary>The bus of a virtual machine that has no other.</summary>
     private static readonly string[] VirtualBuses = ["vmbus", "vpci"];

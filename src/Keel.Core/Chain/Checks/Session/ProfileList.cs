@@ -29,8 +29,11 @@ internal static class ProfileList
     {
         if (InstallationFinder.TryKey(windows.Files, windows.SoftwareHivePath, Key) is not { } list) yield break;
         var keys = list.Subkeys().Where(IsOfPerson).ToList();
+        var names = keys.Select(key => key.Name).ToHashSet(StringComparer.OrdinalIgnoreCase);
         foreach (var key in keys.Where(key => key.Name.EndsWith(Aside, StringComparison.OrdinalIgnoreCase)))
         {
+            // Alone it is what an old repair left, as often as not.
+            if (!names.Contains(key.Name[..^Aside.Length])) continue;
             var folder = key.Value("ProfileImagePath")?.AsText() ?? "";
             yield return Twin.At(Fact.Title.Is(key.Name), Fact.Folder.Is(LogonCheck.Short(folder)));
         }

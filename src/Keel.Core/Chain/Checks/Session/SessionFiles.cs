@@ -2,6 +2,7 @@ using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Programs;
 using Keel.Core.Volumes;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Chain.Checks.Session;
 
@@ -52,35 +53,54 @@ internal static class SessionFiles
         new(SignInMissing, SignInDamaged, SignInDamaged, SignInDamaged, SignInDamaged, SignInDamaged);
 
     /// <summary>Programs and libraries in System32, without which no session comes up.</summary>
-    private static readonly string[] Programs =
+    private static readonly string[] OfAll =
     [
         "smss.exe", "csrss.exe", "wininit.exe", "winlogon.exe", "services.exe", "lsass.exe", "svchost.exe",
-        "ntdll.dll", "kernel32.dll", "KernelBase.dll", "user32.dll", "gdi32.dll", "advapi32.dll", "rpcrt4.dll", "sechost.dll",
-        "apisetschema.dll", "csrsrv.dll", "basesrv.dll", "winsrv.dll", "win32k.sys"
+        "ntdll.dll", "kernel32.dll", "user32.dll", "gdi32.dll", "advapi32.dll", "rpcrt4.dll",
+        "csrsrv.dll", "basesrv.dll", "winsrv.dll", "win32k.sys"
     ];
+
+    /// <summary>Those that came with Windows 7.</summary>
+    private static readonly string[] SinceSeven = ["KernelBase.dll", "sechost.dll", "apisetschema.dll"];
+
+    private const int FirstBuildOfSeven = 7600;
 
     /// <summary>Tables of letters there, which are no programs: only that they are there, and not empty, can be seen.</summary>
     private static readonly string[] Tables = ["l_intl.nls", "C_1252.NLS", "locale.nls"];
 
     /// <summary>Below the folder of Windows.</summary>
-    private static readonly string[] SignIn = [@"System32\LogonUI.exe", @"System32\userinit.exe", "explorer.exe"];
+    private static readonly string[] SignIn = [@"System32\LogonUI.exe", @"System32\userinit.exe"];
+
+    private const string Desktop = "explorer.exe";
 
     /// <summary>What is wrong, and how many files were looked at: none where this Windows has too few to go by.</summary>
     public static (IReadOnlyList<Finding> Findings, int Looked) Of(Machine machine, StartedWindows windows)
     {
         if (windows.IsNt5) return ([], 0);
         var there = NamesIn(windows.Files, windows.System32);
-        var usual = Programs.Concat(Tables).ToList();
+        string[] programs = BuildOf(machine, windows) >= FirstBuildOfSeven ? [.. OfAll, .. SinceSeven] : OfAll;
+        string[] signIn = HasDesktop(windows) ? [.. SignIn, Desktop] : SignIn;
+        var usual = programs.Concat(Tables).ToList();
 
         // A Windows that has few of them is none that starts so far, or one of a kind whose files have other names.
         if (usual.Count(there.Contains) * 2 < usual.Count) return ([], 0);
-        var findings = Programs.Select(name => Look(machine, windows, $@"{windows.System32}\{name}", SessionKinds))
+        var findings = programs.Select(name => Look(machine, windows, $@"{windows.System32}\{name}", SessionKinds))
             .Concat(Tables.Select(name => LookAtTable(windows, $@"{windows.System32}\{name}")))
-            .Concat(SignIn.Select(name => Look(machine, windows, $@"{windows.Folder}\{name}", SignInKinds)))
+            .Concat(signIn.Select(name => Look(machine, windows, $@"{windows.Folder}\{name}", SignInKinds)))
             .OfType<Finding>()
             .ToList();
-        return (findings, usual.Count + SignIn.Length);
+        return (findings, usual.Count + signIn.Length);
     }
+
+    private static int BuildOf(Machine machine, StartedWindows windows) => machine.Installations
+        .FirstOrDefault(found =>
+            found.Volume == windows.Volume && found.Folder.Equals(windows.Folder, StringComparison.OrdinalIgnoreCase))
+        ?.Build ?? 0;
+
+    /// <summary>A server may be installed without a desktop, and says so.</summary>
+    private static bool HasDesktop(StartedWindows windows) =>
+        InstallationFinder.TryKey(windows.Files, windows.SoftwareHivePath, @"Microsoft\Windows NT\CurrentVersion")
+            ?.Value("InstallationType")?.AsText() is not ("Server Core" or "Nano Server");
 
     private static HashSet<string> NamesIn(IVolume files, string folder) =>
         files.List(folder).Where(file => !file.IsFolder).Select(file => file.Name).ToHashSet(StringComparer.OrdinalIgnoreCase);

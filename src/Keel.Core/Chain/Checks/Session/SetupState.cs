@@ -57,9 +57,12 @@ internal static class SetupState
         var said = Fact.Said.Is(LogonCheck.Short(command));
         var part = root.Find(PartsKey)?.Value(SetupPart)?.AsNumber();
         if (part == Begun) yield return CantGoOn.At(said);
-        else if (command.Length == 0 || (part != MayGoOn && HasUsers(windows))) yield return BrokenOff.At(said);
+        else if (command.Length == 0 || (part != MayGoOn && !IsFirstStart(command) && HasUsers(windows))) yield return BrokenOff.At(said);
         else yield return Pending.At(said);
     }
+
+    /// <summary>What a machine prepared for imaging does at its next start, whoever has worked on it before.</summary>
+    private static bool IsFirstStart(string command) => command.Contains("windeploy", StringComparison.OrdinalIgnoreCase);
 
     private static bool IsSet(HiveKey setup, string name) => setup.Value(name)?.AsNumber() is { } number and not 0;
 
