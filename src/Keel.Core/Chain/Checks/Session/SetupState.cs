@@ -57,7 +57,8 @@ internal static class SetupState
         var said = Fact.Said.Is(LogonCheck.Short(command));
         var part = root.Find(PartsKey)?.Value(SetupPart)?.AsNumber();
         if (part == Begun) yield return CantGoOn.At(said);
-        else if (command.Length == 0 || (part != MayGoOn && !IsFirstStart(command) && HasUsers(windows))) yield return BrokenOff.At(said);
+        else if (command.Length == 0 || (part != MayGoOn && !IsFirstStart(command) && HasUsers(windows)))
+            yield return BrokenOff.At(said);
         else yield return Pending.At(said);
     }
 
