@@ -79,6 +79,20 @@ public sealed class SessionTests
         Findings(practice).ShouldBeEmpty();
     }
 
+    /// <summary>Letters of before stay in the list: Windows has its own among them.</summary>
+    [Fact]
+    public void A_volume_with_two_letters_has_its_own()
+    {
+        using var practice = new Practice();
+        practice.ChangeWindows(files => Edit(files, "SYSTEM", root =>
+        {
+            var mounted = root.Child("MountedDevices")!;
+            var own = mounted.Value(@"\DosDevices\C:")!.Data;
+            mounted.Values.Insert(0, HiveValue.OfBinary(@"\DosDevices\B:", own));
+        }));
+        Findings(practice).ShouldBeEmpty();
+    }
+
     private static IEnumerable<string> Findings(Practice practice) => Plan.For(practice.Machine, RepairTerms.Usual).Findings
         .Where(finding => finding.Kind.Severity != Severity.Note)
         .Select(finding => $"{finding.Id}: {finding.Seen}");

@@ -2,6 +2,7 @@ using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
+using Keel.Core.Windows;
 
 namespace Keel.Core.Machines;
 
@@ -22,6 +23,10 @@ internal sealed record StartedWindows(DiskVolume Volume, IVolume Files, string F
 
     /// <summary>Whether it is one of NT 5.</summary>
     public bool IsNt5 { get; private init; }
+
+    /// <summary>The same as an installation that was found; null where it was not.</summary>
+    public WindowsInstallation? InstallationIn(Machine machine) => machine.Installations.FirstOrDefault(found =>
+        found.Volume == Volume && found.Folder.Equals(Folder, StringComparison.OrdinalIgnoreCase));
 
     public string System32 => $@"{Folder}\System32";
 

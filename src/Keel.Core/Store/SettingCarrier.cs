@@ -1,3 +1,5 @@
+using Keel.Core.Hives;
+
 namespace Keel.Core.Store;
 
 /// <summary>
@@ -23,6 +25,7 @@ internal static class SettingCarrier
         foreach (var element in from.Elements.Where(element => IsCarried(element, to.Type)).ToList())
         {
             var value = from.Value(element)!;
+            if (!IsWellFormed(element, value)) continue;        // of a damaged store, anything may be left
             var there = to.Value(element);
             if (there?.Type == value.Type && there.Data.AsSpan().SequenceEqual(value.Data)) continue;
             to.Take(element, value);
@@ -31,6 +34,15 @@ internal static class SettingCarrier
 
         return changed;
     }
+
+    private static bool IsWellFormed(uint element, HiveValue value) => Setting.FormatOf(element) switch
+    {
+        SettingFormat.Text => value.AsText() is not null,
+        SettingFormat.YesNo => value is { Type: HiveValueType.Binary, Data.Length: 1 },
+        SettingFormat.NumberList
+            => value is { Type: HiveValueType.Binary, Data.Length: > 0 } && value.Data.Length % sizeof(ulong) == 0,
+        _ => value is { Type: HiveValueType.Binary, Data.Length: > 0 and <= sizeof(ulong) }
+    };
 
     /// <summary>Elements of the class that speaks to setup itself are never part of a store.</summary>
     private static bool IsCarried(uint element, EntryType type)

@@ -55,6 +55,10 @@ public sealed class DriveLetters
         return null;
     }
 
+    /// <summary>Whether a letter stands for a volume, be it one of several.</summary>
+    public bool Gives(char letter, DiskVolume volume) =>
+        letters.Exists(entry => entry.Letter == letter && Names(entry.Target, volume));
+
     private static bool Names(byte[] target, DiskVolume volume)
     {
         if (target.Length == MbrBytes)

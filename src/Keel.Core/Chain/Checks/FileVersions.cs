@@ -75,10 +75,7 @@ internal static class FileVersions
     private static int? InForce(Machine machine, StartedWindows windows) =>
         RegistryChanges.WhyNot(windows.Files, windows.SoftwareHivePath) is not null
             ? null
-            : machine.Installations
-                .FirstOrDefault(found =>
-                    found.Volume == windows.Volume && found.Folder.Equals(windows.Folder, StringComparison.OrdinalIgnoreCase))
-                ?.Revision;
+            : windows.InstallationIn(machine)?.Revision;
 
     private static (int Major, int Minor, int Build) BuildOf(Version version) => (version.Major, version.Minor, version.Build);
 

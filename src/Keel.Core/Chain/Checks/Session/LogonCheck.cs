@@ -76,8 +76,7 @@ internal static class LogonCheck
     /// <summary>Where programs of a Windows lie.</summary>
     public static ProgramPaths PathsOf(Machine machine, StartedWindows windows)
     {
-        var installation = machine.Installations.FirstOrDefault(found =>
-            found.Volume == windows.Volume && found.Folder.Equals(windows.Folder, StringComparison.OrdinalIgnoreCase));
+        var installation = windows.InstallationIn(machine);
         return new ProgramPaths(windows.Files, windows.Folder, installation?.SystemLetter ?? 'C');
     }
 

@@ -78,7 +78,8 @@ internal static class SessionFiles
     {
         if (windows.IsNt5) return ([], 0);
         var there = NamesIn(windows.Files, windows.System32);
-        string[] programs = BuildOf(machine, windows) >= FirstBuildOfSeven ? [.. OfAll, .. SinceSeven] : OfAll;
+        var isSeven = windows.InstallationIn(machine)?.Build >= FirstBuildOfSeven;
+        string[] programs = isSeven ? [.. OfAll, .. SinceSeven] : OfAll;
         string[] signIn = HasDesktop(windows) ? [.. SignIn, Desktop] : SignIn;
         var usual = programs.Concat(Tables).ToList();
 
@@ -91,11 +92,6 @@ internal static class SessionFiles
             .ToList();
         return (findings, usual.Count + signIn.Length);
     }
-
-    private static int BuildOf(Machine machine, StartedWindows windows) => machine.Installations
-        .FirstOrDefault(found =>
-            found.Volume == windows.Volume && found.Folder.Equals(windows.Folder, StringComparison.OrdinalIgnoreCase))
-        ?.Build ?? 0;
 
     /// <summary>A server may be installed without a desktop, and says so.</summary>
     private static bool HasDesktop(StartedWindows windows) =>

@@ -19,10 +19,11 @@ internal static class WindowsLetter
     public static IEnumerable<Finding> Of(Machine machine, StartedWindows windows)
     {
         if (LetterOf(machine, windows) is not { } own || machine.Letters is not { } letters) yield break;
+        if (letters.Gives(own, windows.Volume)) yield break;
         var other = machine.Volumes.FirstOrDefault(volume =>
-            volume != windows.Volume && volume.DiskPath == windows.Volume.DiskPath && letters.LetterOf(volume) == $"{own}:");
+            volume != windows.Volume && volume.DiskPath == windows.Volume.DiskPath && letters.Gives(own, volume));
         var given = letters.LetterOf(windows.Volume);
-        if (other is null && (given is null || given == $"{own}:")) yield break;
+        if (other is null && given is null) yield break;
         KnownFact[] facts = [Fact.Title.Is($"{own}:"), Fact.Volume.Is(windows.Volume.Ref)];
         if (other is not null) facts = [.. facts, Fact.OtherVolume.Is(other.Ref)];
         if (given is not null) facts = [.. facts, Fact.OtherTitle.Is(given)];
@@ -32,8 +33,7 @@ internal static class WindowsLetter
     /// <summary>The letter that the started Windows calls its volume by; null where it does not say.</summary>
     public static char? LetterOf(Machine machine, StartedWindows windows)
     {
-        var installation = machine.Installations.FirstOrDefault(found => found.Volume == windows.Volume
-            && found.Folder.Equals(windows.Folder, StringComparison.OrdinalIgnoreCase));
+        var installation = windows.InstallationIn(machine);
 
         // Letters are read of the first installation that is found: of another one they say nothing.
         return installation is not null && installation == machine.Installations[0] ? installation.SystemLetter : null;
