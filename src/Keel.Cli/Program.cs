@@ -7,7 +7,7 @@ using Keel.Core.Errors;
 using Keel.Core.Logbook;
 
 HostStreams.OpenMissing();
-var common = new CommonOptions();
+using var common = new CommonOptions();
 var guarded = new GuardedOutput(Console.Out);
 Console.SetOut(guarded);
 var output = Output.BeforeParsing(args);

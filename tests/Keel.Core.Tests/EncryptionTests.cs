@@ -1,4 +1,3 @@
-using System.IO.Compression;
 using CsCheck;
 using Keel.Core.Blocks;
 using Keel.Core.Disks;
@@ -61,7 +60,7 @@ public sealed class EncryptionTests
         string computer)
     {
         using var scratch = new Scratch();
-        using var volume = Volume(scratch, sample);
+        using var volume = WindowsVolume.Open(scratch, sample);
         FileSystemProbe.Identify(volume).ShouldBe(FileSystemKind.BitLocker);
         var facts = EncryptionReader.Read(volume).ShouldNotBeNull();
         facts.Method.ShouldBe(method);
@@ -78,7 +77,7 @@ public sealed class EncryptionTests
     public void Of_damaged_metadata_the_rest_is_told_and_of_none_nothing()
     {
         using var scratch = new Scratch();
-        using (Volume(scratch, "aes-xts-128"))
+        using (WindowsVolume.Open(scratch, "aes-xts-128"))
         {
         }
 
@@ -96,15 +95,16 @@ public sealed class EncryptionTests
     [Fact]
     public void Hostile_metadata_is_survived()
     {
-        var unpacked = Unpack("aes-xts-128-startup-key");
+        var unpacked = WindowsVolume.Unpack("aes-xts-128-startup-key");
         Gen.Select(Gen.Int[0, 511], Gen.Byte).Array[1, 12].Sample(changes =>
         {
+            var metadata = unpacked.First(piece => piece.Bytes.AsSpan().StartsWith("-FVE-FS-"u8)).Bytes.AsSpan(0, 4096);
             var bytes = new byte[256 * 1024];
             "-FVE-FS-"u8.CopyTo(bytes.AsSpan(3));
-            unpacked[0].Bytes.CopyTo(bytes, 0);
+            unpacked[0].Bytes.AsSpan(0, 512).CopyTo(bytes);
             for (var number = 0; number < 3; number++)
                 BitConverter.TryWriteBytes(bytes.AsSpan(0xB0 + (number * 8)), 4096L << number);
-            foreach (var number in Enumerable.Range(0, 3)) unpacked[number + 1].Bytes.CopyTo(bytes, 4096 << number);
+            foreach (var number in Enumerable.Range(0, 3)) metadata.CopyTo(bytes.AsSpan(4096 << number));
             foreach (var (at, value) in changes) bytes[4096 + at] = value;
             var length = BitConverter.ToUInt16(bytes, 4096 + 8) * 16;
             if (4096 + length + 8 < bytes.Length)
@@ -124,7 +124,7 @@ public sealed class EncryptionTests
     {
         const int password = 0x2000, tpm = 0x0100;
         using var practice = new Practice(fault, firmware);
-        var pieces = Unpack("aes-xts-128");
+        var pieces = WindowsVolume.Unpack("aes-xts-128");
         var number = practice.Windows.Number;
         practice.Change(machine =>
         {
@@ -138,7 +138,8 @@ public sealed class EncryptionTests
                     break;
                 }
 
-                var length = at > 0 ? BitConverter.ToUInt16(bytes, 8) * 16 : 0;
+                var isMetadata = bytes.AsSpan().StartsWith("-FVE-FS-"u8);
+                var length = isMetadata ? BitConverter.ToUInt16(bytes, 8) * 16 : 0;
                 if (length > 0) System.IO.Hashing.Crc32.Hash(bytes.AsSpan(0, length), bytes.AsSpan(length + 4));
                 blocks.Write(at, bytes);
             }
@@ -149,41 +150,5 @@ public sealed class EncryptionTests
         prompt.Effect.ShouldBe(effect);
         prompt.RecoveryKeys.ShouldBe(["64311DEA"]);
         prompt.Steps.Count.ShouldBe(effect == PromptEffect.None ? 0 : 1);
-    }
-
-    private static DiskFile Volume(Scratch scratch, string sample)
-    {
-        var pieces = Unpack(sample);
-        using (var file = File.Create(scratch["volume"]))
-        {
-            file.SetLength(pieces[^1].At);
-            foreach (var (at, bytes) in pieces.SkipLast(1))
-            {
-                file.Position = at;
-                file.Write(bytes);
-            }
-        }
-
-        return DiskFile.Open(scratch["volume"]);
-    }
-
-    /// <summary>The pieces, and last of all the length of the volume.</summary>
-    private static List<(long At, byte[] Bytes)> Unpack(string sample)
-    {
-        using var packed = File.OpenRead(Path.Combine(AppContext.BaseDirectory, "Encrypted", $"{sample}.gz"));
-        using var plain = new GZipStream(packed, CompressionMode.Decompress);
-        using var bytes = new MemoryStream();
-        plain.CopyTo(bytes);
-        using var reader = new BinaryReader(new MemoryStream(bytes.ToArray()));
-        var length = reader.ReadInt64();
-        var pieces = new List<(long, byte[])>();
-        while (reader.BaseStream.Position < reader.BaseStream.Length)
-        {
-            var at = reader.ReadInt64();
-            pieces.Add((at, reader.ReadBytes(reader.ReadInt32())));
-        }
-
-        pieces.Add((length, []));
-        return pieces;
     }
 }

@@ -1,13 +1,15 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
+using Keel.Core.Keys;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;
 
 namespace Keel.Cli.Commands;
 
 /// <summary>Options and arguments that several commands share, each made once.</summary>
-internal sealed class CommonOptions
+internal sealed class CommonOptions : IDisposable
 {
+    private readonly KeyRing keys = new();
     private Output? output;
 
     public Option<string> Format { get; } = new("--format")
@@ -124,6 +126,16 @@ internal sealed class CommonOptions
             IsJson(parsed),
             parsed.GetValue(Color)!,
             parsed.GetValue(Logbook));
+
+    /// <summary>The keys that this run was given.</summary>
+    public KeyRing KeysOf(UnlockOptions options, ParseResult parsed)
+    {
+        options.Fill(keys, parsed, OutputOf(parsed));
+        return keys;
+    }
+
+    /// <summary>Clears the keys.</summary>
+    public void Dispose() => keys.Dispose();
 
     public RepairLogbook OpenLogbook(ParseResult parsed) => LogbookIn(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
 

@@ -5,6 +5,7 @@ using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
+using Keel.Core.Keys;
 using Keel.Core.Machines;
 
 namespace Keel.Cli.Commands;
@@ -53,7 +54,8 @@ internal static class DrillCommand
         };
         var firmware = CommonOptions.Firmware("for which firmware it is laid out; BIOS where the fault applies to both");
         var sector = CommonOptions.Sector();
-        var command = new Command("new", "Make a practice disk.") { fault, output, machine, firmware, sector };
+        var encrypted = Encrypted();
+        var command = new Command("new", "Make a practice disk.") { fault, output, machine, firmware, sector, encrypted };
         command.SetAction(parsed =>
         {
             var asked = CommonOptions.FirmwareKindOf(parsed.GetValue(firmware));
@@ -61,7 +63,10 @@ internal static class DrillCommand
             var name = parsed.GetValue(fault)!;
             var isRandom = name.Equals("random", StringComparison.OrdinalIgnoreCase);
             var screen = common.OutputOf(parsed);
-            var usual = Spec(parsed.GetValue(machine)!, parsed.GetValue(sector));
+            var usual = Spec(parsed.GetValue(machine)!, parsed.GetValue(sector)) with
+            {
+                Encrypted = MethodOf(parsed.GetValue(encrypted))
+            };
             var (chosen, spec) = screen.Working("making the practice disk", () => isRandom
                 ? MakeRandom(path, usual, asked)
                 : MakeNamed(path, usual, asked, Faults.FindAll(name)));
@@ -71,6 +76,20 @@ internal static class DrillCommand
         });
         return command;
     }
+
+    private static Option<string?> Encrypted()
+    {
+        var option = new Option<string?>("--encrypted")
+        {
+            Description = "encrypt its Windows volume; the recovery key lies beside, in OUT.key",
+            HelpName = "METHOD"
+        };
+        option.TakesOneOf("xts128", "xts256", "cbc128", "cbc256", "diffused128", "diffused256");
+        return option;
+    }
+
+    private static PracticeMethod? MethodOf(string? word) =>
+        word is null ? null : Enum.Parse<PracticeMethod>(word, ignoreCase: true);
 
     private static Command Check(CommonOptions common)
     {
@@ -82,10 +101,13 @@ internal static class DrillCommand
             var path = DiskPath.Resolve(parsed.GetValue(disk)!);
             var answers = parsed.GetValue(answer) ? SealedAnswer.Read(path) : null;
             var (variables, clone) = (PracticeVariables.FolderFor(path), PracticeDisk.CloneFor(path));
+            using var ring = new KeyRing();
+            if (PracticeDisk.KeyFileFor(path) is var keyFile && File.Exists(keyFile)) UnlockOptions.FillFrom(ring, keyFile);
             using var machine = Machine.Open(
                 File.Exists(clone) ? [path, clone] : [path],
                 Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null,
-                startsThrough: null);
+                startsThrough: null,
+                terms: DiskTerms.Usual with { Keys = ring });
             var walk = Walk.Of(machine);
             new DrillView(common.OutputOf(parsed)).ShowCheck(machine, walk, answers);
             return walk.Verdict == Verdict.Sound ? 0 : 1;

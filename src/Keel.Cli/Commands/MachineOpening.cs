@@ -1,5 +1,6 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
+using Keel.Cli.Wording;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
@@ -37,8 +38,24 @@ internal sealed class MachineOpening(Output output)
         if (machine.StartDisk.Inside is { } inside)
             output.Commands.Typed($"{output.Commands.AsTyped(inside.Host.Path)}, {inside.Place}", inside.Path);
 
+        OpenVolumes(machine);
         if (Variables is { } folder) output.Commands.Typed(folder, machine.Variables!.Folder);
         return machine;
+    }
+
+    /// <summary>Opens what the keys open, before anything is judged; a key that opens nothing is a slip, and said.</summary>
+    private void OpenVolumes(Machine machine)
+    {
+        if (Terms.Keys is not { Keys.Count: > 0 } keys) return;
+        var locked = output.Working("opening the encrypted volumes", () => machine.LockedVolumes);
+        if (keys.Unused.Count == 0) return;
+        machine.Dispose();
+        throw new WrongUsageException(
+            $"The key from {keys.Unused[0].From} opens no volume here.",
+            locked.Count == 0
+                ? "No volume of these disks is locked."
+                : string.Join(" ", locked.Select(volume => EncryptionWords.OpenedBy(volume))),
+            "Compare the first 8 digits of the identifier with those of the key that was looked up.");
     }
 
     /// <summary>The disk named; else those of this computer, the one that it starts from first.</summary>

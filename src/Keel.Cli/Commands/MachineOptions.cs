@@ -13,6 +13,7 @@ internal sealed class MachineOptions(CommonOptions common, bool isDiskNeeded = f
     private readonly Option<string?> firmware = CommonOptions.Firmware();
     private readonly Option<int?> sector = CommonOptions.Sector();
     private readonly DiskOptions opening = new();
+    private readonly UnlockOptions unlocking = new();
     private readonly Option<bool> removable = CommonOptions.Removable();
 
     public void AddTo(Command command)
@@ -23,6 +24,7 @@ internal sealed class MachineOptions(CommonOptions common, bool isDiskNeeded = f
         command.Options.Add(firmware);
         command.Options.Add(sector);
         opening.AddTo(command, withInside: true);
+        unlocking.AddTo(command);
         if (!isDiskNeeded) command.Options.Add(removable);
     }
 
@@ -34,7 +36,11 @@ internal sealed class MachineOptions(CommonOptions common, bool isDiskNeeded = f
         Variables = parsed.GetValue(variables),
         Firmware = CommonOptions.FirmwareKindOf(parsed.GetValue(firmware)),
         SectorBytes = parsed.GetValue(sector),
-        Terms = opening.Of(parsed, common.OutputOf(parsed)) with { SpillFolder = common.OpenLogbook(parsed).Path },
+        Terms = opening.Of(parsed, common.OutputOf(parsed)) with
+        {
+            SpillFolder = common.OpenLogbook(parsed).Path,
+            Keys = common.KeysOf(unlocking, parsed)
+        },
         WithRemovable = !isDiskNeeded && parsed.GetValue(removable)
     }.Open(parsed.GetValue(disk), parsed.GetValue(with)!);
 }

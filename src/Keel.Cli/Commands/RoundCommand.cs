@@ -3,6 +3,7 @@ using Keel.Cli.Rounds;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Reports;
 using Keel.Core.Errors;
+using Keel.Core.Keys;
 using Keel.Core.Volumes;
 
 namespace Keel.Cli.Commands;
@@ -38,6 +39,7 @@ internal static class RoundCommand
             DefaultValueFactory = _ => "none"
         };
         mend.TakesOneOf("none", "safe");
+        var keys = UnlockOptions.List();
         var worker = new Option<bool>("--as-worker") { Hidden = true };
         var command = new Command("round", "Diagnose many disks and images; a stopped round goes on. 'round tally' counts.")
         {
@@ -47,15 +49,18 @@ internal static class RoundCommand
             jobs,
             shard,
             mend,
+            keys,
             worker,
             Tally(common)
         };
         command.SetAction(parsed =>
         {
             var mends = parsed.GetValue(mend) == "safe";
+            using var ring = new KeyRing();
+            UnlockOptions.Fill(ring, parsed.GetValue(keys));
             if (parsed.GetValue(worker))
             {
-                new RoundWork(common.OpenLogbook(parsed), mends, TimeProvider.System).Run(Console.In, Console.Out);
+                new RoundWork(common.OpenLogbook(parsed), mends, ring, TimeProvider.System).Run(Console.In, Console.Out);
                 return 0;
             }
 
@@ -63,6 +68,7 @@ internal static class RoundCommand
                 parsed.GetValue(jobs),
                 mends,
                 parsed.GetValue(common.Logbook),
+                parsed.GetValue(keys),
                 Patience);
             var part = parsed.GetValue(shard) is { } text ? RoundShard.Parse(text) : RoundShard.Whole;
             var all = RoundTargets.Of(parsed.GetValue(targets)!, parsed.GetValue(list));

@@ -30,6 +30,7 @@ internal sealed class StoreTarget
 
     private readonly Option<string[]> with = CommonOptions.With();
     private readonly Option<bool> removable = CommonOptions.Removable();
+    private readonly UnlockOptions unlocking = new();
     private readonly Option<bool> yes = CommonOptions.Yes();
     private readonly Option<bool> preview = CommonOptions.Preview();
 
@@ -58,6 +59,7 @@ internal sealed class StoreTarget
         if (hasVolume) command.Options.Add(volume);
         command.Options.Add(with);
         command.Options.Add(removable);
+        unlocking.AddTo(command);
         if (!writes) return;
         command.Options.Add(yes);
         command.Options.Add(preview);
@@ -167,7 +169,11 @@ internal sealed class StoreTarget
     private Machine Open(ParseResult parsed, CommonOptions common) => new MachineOpening(common.OutputOf(parsed))
     {
         WithRemovable = parsed.GetValue(removable),
-        Terms = DiskTerms.Usual with { SpillFolder = common.OpenLogbook(parsed).Path }
+        Terms = DiskTerms.Usual with
+        {
+            SpillFolder = common.OpenLogbook(parsed).Path,
+            Keys = common.KeysOf(unlocking, parsed)
+        }
     }.Open(IsDiskNamed(parsed) ? parsed.GetValue(words)![0] : null, parsed.GetValue(with)!);
 
     /// <summary>The first word is a disk where it is a path, or names something that is there.</summary>

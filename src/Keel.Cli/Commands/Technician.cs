@@ -32,7 +32,7 @@ internal sealed class Technician(Output output, string undo) : IRepairPartner
 
     public void AgreeToDisk(Machine machine)
     {
-        if (RecoveryPrompts.FirstOrDefault(prompt => prompt.Effect != PromptEffect.None) is { } prompt)
+        if (RecoveryPrompts.FirstOrDefault(prompt => prompt is { Effect: not PromptEffect.None, IsKeyAtHand: false }) is { } prompt)
         {
             new Consent(output, Yes).Agree(
                 "Is the recovery key at hand?",

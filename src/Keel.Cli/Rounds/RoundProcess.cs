@@ -80,6 +80,12 @@ internal sealed class RoundProcess(RoundTerms terms) : IDisposable
             start.ArgumentList.Add(terms.Logbook);
         }
 
+        if (terms.Keys is not null)
+        {
+            start.ArgumentList.Add("--keys");
+            start.ArgumentList.Add(terms.Keys);
+        }
+
         return Process.Start(start) ?? throw new UnreadableException(
             "The round can't be done.",
             "The system starts no process for it.",

@@ -7,6 +7,7 @@ using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
+using Keel.Core.Keys;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
@@ -16,8 +17,9 @@ namespace Keel.Cli.Rounds;
 /// <summary>The work of one of a round's processes: a path comes in, a line goes out.</summary>
 /// <param name="logbook">Where repairs are saved.</param>
 /// <param name="mendsSafely">Whether plans that lose nothing are carried out.</param>
+/// <param name="keys">What opens encrypted volumes.</param>
 /// <param name="clock">What time it is.</param>
-internal sealed class RoundWork(RepairLogbook logbook, bool mendsSafely, TimeProvider clock)
+internal sealed class RoundWork(RepairLogbook logbook, bool mendsSafely, KeyRing keys, TimeProvider clock)
 {
     private const string Unreadable = "unreadable";
 
@@ -59,7 +61,7 @@ internal sealed class RoundWork(RepairLogbook logbook, bool mendsSafely, TimePro
 
     private RoundLineDocument Look(string target)
     {
-        using var machine = Machine.Open([target]);
+        using var machine = Machine.Open([target], variables: null, startsThrough: null, terms: DiskTerms.Usual with { Keys = keys });
         var diagnosis = Diagnosis.Of(machine, reported: null, RepairTerms.Usual);
         var plan = diagnosis.Plan;
         var line = new RoundLineDocument(target, ToDocument.Word(plan.Before.Verdict))

@@ -14,6 +14,9 @@ internal sealed class CommandWords(string? logbook)
 
     private const string PlainLetters = "/._-+:,=@%";
 
+    /// <summary>The options that say where keys are, as they were typed.</summary>
+    public string Keys { get; set; } = "";
+
     private string Logbook => logbook is null ? "" : $" --logbook {Quoted(logbook)}";
 
     /// <summary>Notes how a path was typed; it is printed so from now on.</summary>
@@ -32,9 +35,9 @@ internal sealed class CommandWords(string? logbook)
 
     /// <summary>With words for what the technician puts in.</summary>
     public string ChangeService(Machine machine) =>
-        $"keel services change {Disks(machine)} NAME boot|system|automatic|demand|disabled{Logbook}";
+        $"keel services change {Disks(machine)}{Keys} NAME boot|system|automatic|demand|disabled{Logbook}";
 
-    public string ChangeProgram(Machine machine) => $"keel programs change {Disks(machine)} NAME off{Logbook}";
+    public string ChangeProgram(Machine machine) => $"keel programs change {Disks(machine)}{Keys} NAME off{Logbook}";
 
     public string RescueLayout(string path) => $"keel layout rescue {Quoted(AsTyped(path))}{Logbook}";
 
@@ -52,7 +55,7 @@ internal sealed class CommandWords(string? logbook)
     }
 
     /// <summary>A machine's disks and variables.</summary>
-    private string Of(Machine machine) => Disks(machine) + Inside(machine) + Variables(machine) + Sector(machine);
+    private string Of(Machine machine) => Disks(machine) + Inside(machine) + Variables(machine) + Sector(machine) + Keys;
 
     /// <summary>The option for a virtual disk inside the disk, layer by layer.</summary>
     private static string Inside(Machine machine) =>

@@ -287,9 +287,12 @@ internal sealed class Output
 
     private string? AskLineNow(string question)
     {
-        messages.Value.Markup(Styled(Markup.Escape(Escape(question)), "bold") + " ");
+        Prompt(question);
         return Console.In.ReadLine()?.Trim();
     }
+
+    /// <summary>A question on standard error, the answer to which is read by whoever asks.</summary>
+    public void Prompt(string question) => messages.Value.Markup(Styled(Markup.Escape(Escape(question)), "bold") + " ");
 
     /// <summary>
     /// Text from elsewhere, without control characters, and without anything but ASCII where only that may be printed.

@@ -15,7 +15,7 @@ namespace Keel.Cli.Views;
 /// <param name="all">Every link by itself, and every finding.</param>
 internal sealed class DiagnoseView(Output output, bool all = false)
 {
-    private const string ReadErrorsId = "disk-read-errors";
+    private const string ReadErrorsId = "disk-read-errors", LockedId = "volume-encrypted";
 
     /// <param name="cutOff">The repair of the machine that was cut off, by its id; it has been told.</param>
     public void Show(Diagnosis diagnosis, string? cutOff = null)
@@ -113,8 +113,21 @@ internal sealed class DiagnoseView(Output output, bool all = false)
         }
         else
         {
-            output.Paragraph($"{state}: keel can't mend this. Next: {Words.Todo(plan.Refused[0].Why)}", style: "bold", hang: 2);
+            ShowNextByHand(diagnosis, state);
         }
+    }
+
+    private void ShowNextByHand(Diagnosis diagnosis, string state)
+    {
+        if (diagnosis.Plan.Findings.Any(finding => finding.Id == LockedId))
+        {
+            output.Paragraph($"{state}: the rest is behind the lock. With the recovery key at hand:", style: "bold");
+            output.Command($"{output.Commands.Diagnose(diagnosis.Machine)} --unlock -");
+            return;
+        }
+
+        var todo = Words.Todo(diagnosis.Plan.Refused[0].Why);
+        output.Paragraph($"{state}: keel can't mend this. Next: {todo}", style: "bold", hang: 2);
     }
 
     /// <summary>What the machine remembers, where that tells more than that all was well.</summary>
@@ -349,7 +362,7 @@ internal sealed class DiagnoseView(Output output, bool all = false)
             return;
         }
 
-        output.Paragraph($"Installations found: {diagnosis.Installations.Count}");
+        output.Paragraph($"Installations found: {EncryptionWords.Counted(diagnosis.Machine)}");
         foreach (var found in diagnosis.Installations) output.Paragraph(Told(found), indent: 2, hang: 2);
     }
 

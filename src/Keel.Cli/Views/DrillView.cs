@@ -43,9 +43,12 @@ internal sealed class DrillView(Output output)
         var variables = VariablesOf(path);
         var beside = variables is null ? "" : $", its firmware variables are in {Path.GetFileName(variables)}";
         if (fault.WithClone) beside += $", its other disk {Path.GetFileName(PracticeDisk.CloneFor(path))}";
+        var keyFile = File.Exists(PracticeDisk.KeyFileFor(path)) ? PracticeDisk.KeyFileFor(path) : null;
+        if (keyFile is not null) beside += $", its recovery key as the helpdesk has it is in {Path.GetFileName(keyFile)}";
         var typed = output.Commands.AsTyped(path);
         output.Paragraph($"The machine's disk is {typed}{beside}. Start with:");
         var options = fault.WithClone ? $" --with {CommandWords.Quoted(PracticeDisk.CloneFor(typed))}" : "";
+        if (keyFile is not null) options += $" --unlock {CommandWords.Quoted(PracticeDisk.KeyFileFor(typed))}";
         if (variables is not null) options += $" --variables {CommandWords.Quoted(PracticeVariables.FolderFor(typed))}";
         output.Command($"keel diagnose {CommandWords.Quoted(typed)}{options}");
     }

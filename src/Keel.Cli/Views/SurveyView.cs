@@ -90,7 +90,7 @@ internal sealed class SurveyView(Output output)
         output.Columns(rows);
         foreach (var problem in layout.Problems)
             output.Paragraph($"! {Words.Of(problem.Seen)}", indent: 2, style: "yellow", hang: 2);
-        foreach (var volume in disk.Volumes.Where(volume => volume.Kind == FileSystemKind.BitLocker)) ShowEncryption(volume);
+        foreach (var volume in disk.Volumes.Where(volume => volume.IsEncrypted)) ShowEncryption(volume);
         foreach (var volume in disk.Volumes.Where(volume => volume.FilesProblem is not null))
             output.Paragraph($"! {volume.FilesProblem!.What} {volume.FilesProblem.Why}", indent: 2, style: "yellow", hang: 2);
     }
@@ -119,6 +119,7 @@ internal sealed class SurveyView(Output output)
                 + $"{Words.Of(facts.StateTold)}{since}; opened by {openers}{damaged}",
             indent: 2,
             hang: 2);
+        if (EncryptionWords.Opened(volume) is { } opened) output.Paragraph(opened, indent: 4, hang: 2);
         if (facts.Description.Length > 0)
             output.Paragraph($"encrypted as \"{output.Escape(facts.Description)}\"", indent: 4, hang: 2);
     }
@@ -151,7 +152,7 @@ internal sealed class SurveyView(Output output)
 
     private void ShowInstallations(Machine machine)
     {
-        output.Heading($"Windows installations: {machine.Installations.Count}");
+        output.Heading($"Windows installations: {EncryptionWords.Counted(machine)}");
         foreach (var found in machine.Installations)
         {
             var isElsewhere = machine.NamedDisks.Count > 1 && found.Volume.InFile is null;

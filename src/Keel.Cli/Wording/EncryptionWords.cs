@@ -1,4 +1,6 @@
+using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Volumes;
 using Keel.Core.Volumes.BitLocker;
 
 namespace Keel.Cli.Wording;
@@ -16,6 +18,29 @@ internal static class EncryptionWords
         ProtectorKind.SmartCard => "a smart card",
         ProtectorKind.Password => "a password",
         _ => "something that is not known"
+    };
+
+    /// <summary>How many installations were found, and where none could be looked for.</summary>
+    public static string Counted(Machine machine)
+    {
+        var locked = machine.LockedVolumes;
+        var behind = locked.Count == 0 ? ""
+            : $", and none looked for behind the lock of {string.Join(", ", locked)}";
+        return machine.Installations.Count == 0 && locked.Count > 0 ? $"none seen{behind}" : $"{machine.Installations.Count}{behind}";
+    }
+
+    /// <summary>What a volume was opened with; null where it is not open.</summary>
+    public static string? Opened(DiskVolume volume) => volume.OpenedProtector is not { } protector ? null
+        : volume.OpenedBy is null ? "open: its protection is suspended, and the key lies beside in the clear"
+        : $"open now, with {Of(protector)}";
+
+    /// <summary>What opens a locked volume, as a sentence.</summary>
+    public static string OpenedBy(DiskVolume volume) => volume.Encryption switch
+    {
+        null => $"{volume} is locked, and its encryption metadata can't be read.",
+        { IsWhole: false } facts => $"{volume} can't be opened here: it is {Words.Of(facts.StateTold)}.",
+        { Protectors.Count: 0 } => $"{volume} is locked, and lists nothing that opens it.",
+        { } facts => $"{volume} is opened by {string.Join(" or ", facts.Protectors.Select(Of))}."
     };
 
     /// <summary>What a plan means for a locked volume, in a sentence or two.</summary>

@@ -1,5 +1,4 @@
 using System.Buffers.Binary;
-using System.Numerics;
 
 namespace Keel.Core.Blocks;
 
@@ -12,10 +11,10 @@ internal sealed class Sha256Sum
     /// <summary>The length of a sum, in bytes.</summary>
     public const int Bytes = 32;
 
-    private const int BlockBytes = 64, LengthAt = 56, Rounds = 64;
+    private const int BlockBytes = 64, LengthAt = 56;
 
     /// <summary>The first 32 bits of the fractions of the cube roots of the first 64 primes (FIPS 180-4, 4.2.2).</summary>
-    private static readonly uint[] Constants =
+    internal static readonly uint[] Constants =
     [
         0x428a2f98, 0x71374491, 0xb5c0fbcf, 0xe9b5dba5, 0x3956c25b, 0x59f111f1, 0x923f82a4, 0xab1c5ed5,
         0xd807aa98, 0x12835b01, 0x243185be, 0x550c7dc3, 0x72be5d74, 0x80deb1fe, 0x9bdc06a7, 0xc19bf174,
@@ -27,11 +26,13 @@ internal sealed class Sha256Sum
         0x748f82ee, 0x78a5636f, 0x84c87814, 0x8cc70208, 0x90befffa, 0xa4506ceb, 0xbef9a3f7, 0xc67178f2
     ];
 
-    private readonly uint[] state =
+    /// <summary>The same of the square roots of the first eight (5.3.3): what a sum begins with.</summary>
+    internal static readonly uint[] Start =
     [
         0x6a09e667, 0xbb67ae85, 0x3c6ef372, 0xa54ff53a, 0x510e527f, 0x9b05688c, 0x1f83d9ab, 0x5be0cd19
     ];
 
+    private readonly uint[] state = [.. Start];
     private readonly byte[] block = new byte[BlockBytes];
     private long length;
 
@@ -92,30 +93,5 @@ internal sealed class Sha256Sum
         return sum;
     }
 
-    private void TakeBlock()
-    {
-        Span<uint> words = stackalloc uint[Rounds];
-        for (var at = 0; at < 16; at++) words[at] = BinaryPrimitives.ReadUInt32BigEndian(block.AsSpan(at * sizeof(uint)));
-        for (var at = 16; at < Rounds; at++)
-        {
-            var (older, newer) = (words[at - 15], words[at - 2]);
-            var first = BitOperations.RotateRight(older, 7) ^ BitOperations.RotateRight(older, 18) ^ (older >> 3);
-            var second = BitOperations.RotateRight(newer, 17) ^ BitOperations.RotateRight(newer, 19) ^ (newer >> 10);
-            words[at] = words[at - 16] + first + words[at - 7] + second;
-        }
-
-        var (a, b, c, d) = (state[0], state[1], state[2], state[3]);
-        var (e, f, g, h) = (state[4], state[5], state[6], state[7]);
-        for (var at = 0; at < Rounds; at++)
-        {
-            var fromE = BitOperations.RotateRight(e, 6) ^ BitOperations.RotateRight(e, 11) ^ BitOperations.RotateRight(e, 25);
-            var added = h + fromE + ((e & f) ^ (~e & g)) + Constants[at] + words[at];
-            var fromA = BitOperations.RotateRight(a, 2) ^ BitOperations.RotateRight(a, 13) ^ BitOperations.RotateRight(a, 22);
-            var mixed = fromA + ((a & b) ^ (a & c) ^ (b & c));
-            (h, g, f, e, d, c, b, a) = (g, f, e, d + added, c, b, a, added + mixed);
-        }
-
-        uint[] changes = [a, b, c, d, e, f, g, h];
-        for (var word = 0; word < state.Length; word++) state[word] += changes[word];
-    }
+    private void TakeBlock() => Sha256Block.Take(state, block);
 }

@@ -5,7 +5,6 @@ using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
-using Keel.Core.Volumes.BitLocker;
 using Keel.Core.Volumes.Ntfs;
 
 namespace Keel.Core.Chain;
@@ -13,16 +12,6 @@ namespace Keel.Core.Chain;
 /// <summary>What about the Windows volume as a whole may stop a start, or keep keel from looking.</summary>
 internal static class WindowsVolumeHealth
 {
-    public static readonly FindingKind Encrypted = new(
-        "volume-encrypted",
-        Link.WindowsVolume,
-        Severity.Warning,
-        "The Windows volume is encrypted by BitLocker, so what is behind it can't be judged.",
-        StartupScreens.Locked)
-    {
-        Beyond = "Unlock it with its recovery key: in Windows' own recovery, or decrypt an image of it. Then diagnose again."
-    };
-
     public static readonly FindingKind MirrorDiffers = new(
         "mft-mirror-differs",
         Link.WindowsVolume,
@@ -108,28 +97,17 @@ internal static class WindowsVolumeHealth
 
     public static IReadOnlyList<FindingKind> Kinds =>
     [
-        SectorWiped, NoFileSystem, Encrypted, MirrorDiffers, WrongMft, WrongFields, Unreadable, Unclean, Hibernated
+        SectorWiped, NoFileSystem, MirrorDiffers, WrongMft, WrongFields, Unreadable, Unclean, Hibernated
     ];
 
     internal const string HibernationFile = @"\hiberfil.sys";
 
-    /// <summary>What an encrypted volume tells of itself.</summary>
-    internal static IEnumerable<KnownFact> FactsOf(EncryptionFacts? encryption)
-    {
-        if (encryption is null) yield break;
-        yield return Fact.Method.Is(encryption.Method ?? "a method that is not known");
-        yield return Fact.Encryption.Is(encryption.StateTold);
-        if (encryption.RecoveryKeys.Count > 0) yield return Fact.RecoveryKeys.Is(encryption.RecoveryKeys);
-    }
-
     /// <summary>What was found; nothing where the volume is plainly in order.</summary>
     public static IEnumerable<Finding> Of(Machine machine, DiskVolume volume)
     {
-        if (volume.Kind == FileSystemKind.BitLocker)
-        {
-            yield return Encrypted.At([Fact.Volume.Is(volume.Ref), .. FactsOf(volume.Encryption)]);
-            yield break;
-        }
+        foreach (var finding in EncryptionHealth.Of(volume).Concat(RecoveryPromptCauses.Of(machine, volume)))
+            yield return finding;
+        if (volume.Kind == FileSystemKind.BitLocker) yield break;
 
         if (FieldsOf(volume) is { } fields)
         {

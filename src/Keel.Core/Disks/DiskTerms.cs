@@ -1,3 +1,5 @@
+using Keel.Core.Keys;
+
 namespace Keel.Core.Disks;
 
 /// <summary>What was said of how disks are to be opened.</summary>
@@ -27,4 +29,7 @@ public sealed record DiskTerms
     /// makes an image can name any file of this computer in it.
     /// </summary>
     public Func<string, bool> MayOpen { get; init; } = _ => false;
+
+    /// <summary>What opens encrypted volumes; null where nothing was given. It is disposed of by whoever made it.</summary>
+    public KeyRing? Keys { get; init; }
 }

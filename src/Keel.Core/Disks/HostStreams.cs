@@ -15,6 +15,11 @@ public static class HostStreams
         if (missing.Count > 0) LinuxNative.BeginAgainWithNothing(missing);
     }
 
+    /// <summary>Reads a line that is typed without showing it, into memory that the caller clears.</summary>
+    /// <param name="line">Takes the bytes, without the end of the line; what is longer is cut off.</param>
+    /// <returns>How many there are; null where the input has ended.</returns>
+    public static int? ReadHidden(Span<byte> line) => HiddenInput.ReadLine(line);
+
     /// <summary>Forgets what was typed and not yet read.</summary>
     public static void DropTyped() => LinuxNative.DropTyped();
 }

@@ -46,6 +46,15 @@ public sealed record Fault(string Id, string Ticket, string Caller, string Words
     /// <summary>Its Windows is one of NT 5.</summary>
     public bool IsNt5 { get; init; }
 
+    /// <summary>Its Windows volume is encrypted, once all else is done.</summary>
+    public bool IsEncrypted { get; init; }
+
+    /// <summary>The protection of its encrypted volume is suspended.</summary>
+    public bool IsSuspended { get; init; }
+
+    /// <summary>What it does to the disk once the volume is encrypted; null where that is nothing.</summary>
+    internal Action<Machine>? BehindLock { get; init; }
+
     /// <summary>A copy of the disk stands beside it.</summary>
     public bool WithClone { get; init; }
 

@@ -11,7 +11,7 @@ public static class Faults
         "layout-firmware-mismatch",
         "volume-unclean",
         "volume-hibernated",
-        "volume-encrypted",
+        .. EncryptionFaults.All.Select(fault => fault.Id),
         "system-volume-full",
         "update-half-done",
         "clone-beside-original",
@@ -63,7 +63,8 @@ public static class Faults
         .. Nt5Faults.All,
         .. LogonFaults.All,
         .. SnapshotFaults.All,
-        .. SessionFaults.All
+        .. SessionFaults.All,
+        .. EncryptionFaults.All
     ];
 
     /// <summary>A fault by its id or its ticket.</summary>
@@ -139,6 +140,9 @@ public static class Faults
             Remembered = memory => faults.ForEach(fault => fault.Remembered?.Invoke(memory)),
             WithClone = faults.Any(fault => fault.WithClone),
             IsInside = faults.Any(fault => fault.IsInside),
+            IsEncrypted = faults.Any(fault => fault.IsEncrypted),
+            IsSuspended = faults.Any(fault => fault.IsSuspended),
+            BehindLock = machine => latestFirst.ForEach(fault => fault.BehindLock?.Invoke(machine)),
             IsNt5 = faults.Any(fault => fault.IsNt5)
         };
     }

@@ -22,7 +22,8 @@ public static class PracticeDisk
         var folder = PracticeVariables.FolderFor(path);
         var needsVariables = fault.NeedsVariables || spec.Firmware == FirmwareKind.Uefi;
         var clone = CloneFor(path);
-        foreach (var there in (string?[])[path, needsVariables ? folder : null, fault.WithClone ? clone : null])
+        var keyFile = spec.Encrypted is not null || fault.IsEncrypted ? KeyFileFor(path) : null;
+        foreach (var there in (string?[])[path, needsVariables ? folder : null, fault.WithClone ? clone : null, keyFile])
         {
             if (there is not null && (File.Exists(there) || Directory.Exists(there)))
             {
@@ -86,7 +87,18 @@ public static class PracticeDisk
             .. fault.Stages
         ];
         foreach (var change in changes) Change(path, variables, change, spec.SectorBytes);
+        if ((spec.Encrypted ?? (fault.IsEncrypted ? PracticeMethod.Xts128 : null)) is not { } method) return;
+        Change(
+            path,
+            variables,
+            machine => PracticeEncryption.Encrypt(machine, layout.WindowsNumber, spec, method, fault.IsSuspended),
+            spec.SectorBytes);
+        if (fault.BehindLock is { } behind) Change(path, variables, behind, spec.SectorBytes);
+        File.WriteAllText(PracticeEncryption.KeyFileFor(path), new PracticeKeys(spec.MachineName).RecoveryDigits + "\n");
     }
+
+    /// <summary>Where the recovery key of an encrypted practice disk is put.</summary>
+    public static string KeyFileFor(string imagePath) => PracticeEncryption.KeyFileFor(imagePath);
 
     /// <summary>Where the copy of a disk is put, by a fault that has one.</summary>
     public static string CloneFor(string imagePath) => imagePath + ".copy";

@@ -86,7 +86,7 @@ internal sealed class PracticeSnapshots
         var written = overlay.Save().Blocks;
         for (long at = 0; at + BlockBytes <= blocks.LengthBytes; at += BlockBytes)
         {
-            if (!written.ContainsKey((blocks.Range.Start + at) / Overlay.BlockBytes)) continue;
+            if (!written.ContainsKey((volume.RawBlocks.Range.Start + at) / Overlay.BlockBytes)) continue;
             var bytes = blocks.ReadBytes(at, BlockBytes);
             if (Enumerable.Range(0, BlockBytes / markBytes).All(part => IsMarked(bytes.AsSpan(part * markBytes, markBytes))))
                 places.Enqueue(at);
@@ -99,7 +99,7 @@ internal sealed class PracticeSnapshots
     /// <summary>The blocks that have changed since, as they were.</summary>
     private List<(long At, byte[] Bytes)> Old(OverlayState before)
     {
-        var start = volume.Blocks.Range.Start;
+        var start = volume.RawBlocks.Range.Start;
         var changed = overlay.Save().Blocks
             .Where(block => !ReferenceEquals(before.Blocks.GetValueOrDefault(block.Key), block.Value))
             .Select(block => ((block.Key * Overlay.BlockBytes) - start) / BlockBytes * BlockBytes)

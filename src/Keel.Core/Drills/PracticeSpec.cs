@@ -25,6 +25,9 @@ public sealed record PracticeSpec
     /// <summary>The build of the Windows on it.</summary>
     public int Build { get; init; } = 19045;
 
+    /// <summary>How the Windows volume is encrypted; null where it is not, and the fault does not ask for it.</summary>
+    public PracticeMethod? Encrypted { get; init; }
+
     public uint DiskSignature { get; init; } = 0xB4AC0042;
 
     /// <summary>The time that everything on the disk carries.</summary>

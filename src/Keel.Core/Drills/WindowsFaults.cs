@@ -172,12 +172,6 @@ internal static class WindowsFaults
             "It hung when it woke up, so I took the disk to the other machine.",
             Hibernate),
         new(
-            "volume-encrypted",
-            "BF-1104",
-            "Harbour master's desk, {0}",
-            "It asks for a recovery key since the firmware was updated.",
-            machine => Windows(machine).Blocks.Write(3, "-FVE-FS-"u8)),
-        new(
             "mft-mirror-differs",
             "BF-1105",
             "Chart room, {0}",

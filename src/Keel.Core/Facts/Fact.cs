@@ -162,6 +162,9 @@ public static class Fact
     /// <summary>How far a volume is encrypted.</summary>
     public static readonly FactKey<Remark> Encryption = new("encryption");
 
+    /// <summary>How many blocks of an encrypted volume's metadata are damaged.</summary>
+    public static readonly FactKey<int> DamagedBlocks = new("damagedBlocks");
+
     /// <summary>Recovery keys, by the first digits of their identifiers.</summary>
     public static readonly FactKey<IReadOnlyList<string>> RecoveryKeys = new("recoveryKeys");
 

@@ -73,6 +73,9 @@ public sealed class Machine : IDisposable
     /// <summary>The volumes of all disks.</summary>
     public IEnumerable<DiskVolume> Volumes => Disks.SelectMany(disk => disk.Volumes);
 
+    /// <summary>The encrypted volumes that no key at hand opens.</summary>
+    public IReadOnlyList<DiskVolume> LockedVolumes => [.. Volumes.Where(volume => volume.Kind == FileSystemKind.BitLocker)];
+
     /// <summary>For which firmware the disk is laid out; its chain is the one that is walked.</summary>
     public FirmwareKind Firmware => View.Firmware.Kind;
 

@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
+using Keel.Core.Keys;
 using Keel.Core.Layout;
 using Keel.Core.Search;
 using Keel.Core.Volumes;
@@ -15,6 +16,7 @@ public sealed class MachineDisk : IDisposable
     private readonly WatchedBlocks watched;
     private readonly List<MachineDisk> inside = [];
     private readonly string? spillFolder;
+    private readonly KeyRing keys;
     private DiskLayout? layout;
     private IReadOnlyList<DiskVolume> volumes = [];
     private bool isLayoutKnown;
@@ -24,9 +26,11 @@ public sealed class MachineDisk : IDisposable
     /// <param name="path">The path it was opened by, links resolved.</param>
     /// <param name="blocks">The disk itself.</param>
     /// <param name="spillFolder">See <see cref="DiskTerms.SpillFolder"/>.</param>
-    public MachineDisk(string path, IReadableBlocks blocks, string? spillFolder = null)
+    /// <param name="keys">See <see cref="DiskTerms.Keys"/>; null where none are at hand.</param>
+    public MachineDisk(string path, IReadableBlocks blocks, string? spillFolder = null, KeyRing? keys = null)
     {
         this.spillFolder = spillFolder;
+        this.keys = keys ?? new KeyRing();
         Path = path;
         owned = blocks as IDisposable;
         watched = new WatchedBlocks(blocks);
@@ -147,7 +151,7 @@ public sealed class MachineDisk : IDisposable
 
             if (disk.Form == DiskForm.Raw) RefuseOtherFiles(path, disk);
             var isTold = disk.Form is DiskForm.Device or DiskForm.Vhd or DiskForm.Vhdx || terms.SectorBytes is not null;
-            if (isTold || !HasLargeSectors(disk)) return Innermost(new MachineDisk(disk.Path, disk, terms.SpillFolder), terms);
+            if (isTold || !HasLargeSectors(disk)) return Innermost(new MachineDisk(disk.Path, disk, terms.SpillFolder, terms.Keys), terms);
         }
         catch
         {
@@ -157,7 +161,7 @@ public sealed class MachineDisk : IDisposable
 
         disk.Dispose();
         disk = new DiskOpening(terms with { SectorBytes = LargeSectorBytes }).Open(path);
-        return Innermost(new MachineDisk(disk.Path, disk, terms.SpillFolder), terms);
+        return Innermost(new MachineDisk(disk.Path, disk, terms.SpillFolder, terms.Keys), terms);
     }
 
     /// <summary>The disk inside the one that was named, where such a one was asked for.</summary>
@@ -197,7 +201,7 @@ public sealed class MachineDisk : IDisposable
     public MachineDisk OpenInside(InsidePath place, bool isBeside = false)
     {
         var disk = InsideDisk.Open(this, place);
-        var inner = new MachineDisk(disk.Path, disk, spillFolder) { InFile = isBeside ? place.File : null };
+        var inner = new MachineDisk(disk.Path, disk, spillFolder, keys) { InFile = isBeside ? place.File : null };
         inside.Add(inner);
         return inner;
     }
@@ -216,7 +220,7 @@ public sealed class MachineDisk : IDisposable
         foreach (var volume in volumes) volume.Dispose();
         layout = DiskLayout.Read(Overlay);
         volumes = [.. layout.Partitions.Where(partition => !partition.IsExtended && partition.Range.Start < Overlay.LengthBytes)
-            .Select(partition => new DiskVolume(Path, Overlay, layout, partition) { InFile = InFile })];
+            .Select(partition => new DiskVolume(Path, Overlay, layout, partition, keys) { InFile = InFile })];
         isLayoutKnown = true;
     }
 }

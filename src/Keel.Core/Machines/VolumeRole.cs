@@ -15,6 +15,9 @@ public enum VolumeRole
     /// <summary>Holds somebody's data.</summary>
     Data,
 
+    /// <summary>Encrypted, so that what it is for is behind the lock.</summary>
+    Locked,
+
     /// <summary>Reserved for Windows itself.</summary>
     Reserved,
 

@@ -15,7 +15,14 @@ public static class VolumeRoles
         if (volume.Partition.GptType == PartitionTypes.GptRecovery || volume.Partition.MbrType == PartitionTypes.Recovery)
             roles.Add(VolumeRole.Recovery);
         if (volume.Partition.GptType == PartitionTypes.GptReserved) roles.Add(VolumeRole.Reserved);
-        if (roles.Count == 0) roles.Add(volume.Kind == FileSystemKind.Unknown ? VolumeRole.Other : VolumeRole.Data);
+        if (roles.Count == 0) roles.Add(RoleByKind(volume.Kind));
         return roles;
     }
+
+    private static VolumeRole RoleByKind(FileSystemKind kind) => kind switch
+    {
+        FileSystemKind.Unknown => VolumeRole.Other,
+        FileSystemKind.BitLocker => VolumeRole.Locked,
+        _ => VolumeRole.Data
+    };
 }

@@ -55,7 +55,7 @@ public sealed record Diagnosis(
     public static Diagnosis Of(Machine machine, string? reported, RepairTerms terms)
     {
         var installations = machine.Installations.Select(installation => (installation, machine.IsListed(installation))).ToList();
-        var plan = Plan.For(machine, terms);
+        var plan = Plan.For(machine, terms with { AsksForRecoveryKey = IsRecoveryPrompt(reported) });
 
         // After the plan, for a volume that it mends can be asked then; and never of a disk that fails, for the sake of history.
         var memory = machine.Disks.Any(disk => disk.ReadErrors.Any) ? null : machine.Memory;
@@ -63,6 +63,10 @@ public sealed record Diagnosis(
         var said = noted is null ? reported : StopCode.Text(noted.Code);
         return Of(machine, plan, said, installations) with { Memory = memory, Noted = noted };
     }
+
+    private static bool IsRecoveryPrompt(string? reported) => reported is not null
+        && StartupErrors.Load().Find(reported) is { IsChoice: false } match
+        && match.Errors.Any(error => error.Id is StartupScreens.RecoveryPrompt or StartupScreens.Locked);
 
     /// <summary>The same around a plan that was asked for outright.</summary>
     public static Diagnosis OfRequest(Machine machine, Plan plan) => Of(machine, plan, reported: null, []);

@@ -154,7 +154,8 @@ public sealed record Plan(
         Func<StepId, bool> isDealtWith)
     {
         var mendable = walk.Findings.Where(finding =>
-            finding.Kind.Severity != Severity.Note && !isDealtWith(StepId.Of(finding)) && AllRemedies.For(finding) is not null)
+            (finding.Kind.Severity != Severity.Note || (terms.AsksForRecoveryKey && finding.Kind == RecoveryPromptCauses.Settings))
+                && !isDealtWith(StepId.Of(finding)) && AllRemedies.For(finding) is not null)
             .ToList();
         var isInTheWay = terms.GiveUpSession
             || refused.Values.Any(refusal => refusal.Obstacle == Obstacle.OpenSession);

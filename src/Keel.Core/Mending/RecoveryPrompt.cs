@@ -18,6 +18,9 @@ public sealed record RecoveryPrompt(
     IReadOnlyList<int> Steps,
     IReadOnlyList<string> RecoveryKeys)
 {
+    /// <summary>Whether the recovery key was shown to be at hand: the volume was opened with it.</summary>
+    public bool IsKeyAtHand => Volume.OpenedBy == Keys.VolumeKeyKind.Recovery;
+
     /// <summary>One for each volume that the TPM keeps the key of; none where nothing would be written.</summary>
     public static IReadOnlyList<RecoveryPrompt> Of(Machine machine, Plan plan) => plan.Steps.Count == 0
         ? []

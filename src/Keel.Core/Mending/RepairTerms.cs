@@ -12,6 +12,9 @@ public sealed record RepairTerms(TimeProvider Clock, Func<Guid> NewId)
     /// <summary>Give up the session of a hibernated Windows, also where nothing else is to be mended.</summary>
     public bool GiveUpSession { get; init; }
 
+    /// <summary>The screen asks for the recovery key: what makes it ask is mended too, though nothing else fails by it.</summary>
+    public bool AsksForRecoveryKey { get; init; }
+
     /// <summary>
     /// Which of the installations that fit an entry equally well it means: its number in the list of the refusal, from 1. Null
     /// where nobody said.

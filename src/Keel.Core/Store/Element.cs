@@ -25,6 +25,7 @@ internal static class Element
     public const uint MemoryCeiling = 0x15000007, WithheldMemory = 0x25000031;
     public const uint EarlyDebugging = 0x16000010, KernelDebugging = 0x260000a0;
     public const uint LastGoodConfiguration = 0x26000025, AcceptTestSignatures = 0x16000049;
+    public const uint SkipIntegrityChecks = 0x16000048;
     public const uint IsolatedContext = 0x16000060, AllowedSettings = 0x17000077, AllowedSetting = 0x15000075;
     public const uint ResumeMenuLook = 0x25000008, ResumeDebugging = 0x26000006, UseBadMemory = 0x1600000b;
     public const uint HypervisorDebugLink = 0x250000f3, HypervisorDebugPort = 0x250000f4, HypervisorDebugSpeed = 0x250000f5;

@@ -1,6 +1,7 @@
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
+using Keel.Core.Keys;
 using Keel.Core.Layout;
 using Keel.Core.Volumes.BitLocker;
 using Keel.Core.Volumes.Fat;
@@ -12,24 +13,33 @@ namespace Keel.Core.Volumes;
 /// <summary>A partition with what stands on it: its blocks in the disk's overlay, and its files once somebody asks.</summary>
 public sealed class DiskVolume : IDisposable
 {
-    private readonly Lazy<FileSystemKind> kind;
+    private readonly Lazy<FileSystemKind> rawKind, kind;
     private readonly Lazy<BootSectorFault?> fault;
     private readonly Lazy<EncryptionFacts?> encryption;
+    private readonly Lazy<(UnlockedBlocks Blocks, OpenedVolume Opened)?> unlocked;
+    private readonly KeyRing keys;
     private IVolume? files;
     private bool tried;
 
     /// <summary>A volume of a disk; nothing is read before it is asked for.</summary>
-    public DiskVolume(string diskPath, IWritableBlocks disk, DiskLayout layout, Partition partition)
+    /// <param name="diskPath">The path of its disk.</param>
+    /// <param name="disk">The disk, with what would be changed on it.</param>
+    /// <param name="layout">The disk's table.</param>
+    /// <param name="partition">The partition that the volume lies in.</param>
+    /// <param name="keys">What opens it, where it is encrypted; null where nothing is at hand.</param>
+    public DiskVolume(string diskPath, IWritableBlocks disk, DiskLayout layout, Partition partition, KeyRing? keys = null)
     {
         DiskPath = diskPath;
         Partition = partition;
         DiskIdentity = layout.Identity;
         Scheme = layout.Scheme;
-        Blocks = new Slice(disk, partition.Range);
+        this.keys = keys ?? new KeyRing();
+        RawBlocks = new Slice(disk, partition.Range);
         fault = new Lazy<BootSectorFault?>(() => partition.IsExtended || Kind == FileSystemKind.Unknown ? null : FindFault());
-        encryption = new Lazy<EncryptionFacts?>(() =>
-            Kind == FileSystemKind.BitLocker ? EncryptionReader.Read(Blocks) : null);
-        kind = new Lazy<FileSystemKind>(() => partition.IsExtended ? FileSystemKind.Unknown : Identify());
+        encryption = new Lazy<EncryptionFacts?>(() => IsEncrypted ? ReadEncryption() : null);
+        unlocked = new Lazy<(UnlockedBlocks, OpenedVolume)?>(() => IsEncrypted ? Unlock() : null);
+        rawKind = new Lazy<FileSystemKind>(() => partition.IsExtended ? FileSystemKind.Unknown : Identify(RawBlocks));
+        kind = new Lazy<FileSystemKind>(() => unlocked.Value is { } open ? Identify(open.Blocks) : rawKind.Value);
     }
 
     public string DiskPath { get; }
@@ -42,8 +52,23 @@ public sealed class DiskVolume : IDisposable
     /// <summary>The scheme of the table that names the partition.</summary>
     public PartitionScheme Scheme { get; }
 
-    /// <summary>The partition's bytes.</summary>
-    public Slice Blocks { get; }
+    /// <summary>The partition's bytes as they stand on the disk.</summary>
+    public Slice RawBlocks { get; }
+
+    /// <summary>The bytes of its file system: the partition's, or what they hold encrypted, where that was opened.</summary>
+    public IWritableBlocks Blocks => unlocked.Value is { } open ? open.Blocks : RawBlocks;
+
+    /// <summary>Whether it is encrypted, opened or not.</summary>
+    public bool IsEncrypted => rawKind.Value == FileSystemKind.BitLocker;
+
+    /// <summary>Whether it is encrypted, and was opened.</summary>
+    public bool IsUnlocked => unlocked.Value is not null;
+
+    /// <summary>What opened it; null where it is not open, or its key lies beside in the clear.</summary>
+    public VolumeKeyKind? OpenedBy => unlocked.Value?.Opened.By;
+
+    /// <summary>The protector that was opened; null where it is not open.</summary>
+    public Protector? OpenedProtector => unlocked.Value?.Opened.Protector;
 
     /// <summary>The number of the partition, from 1.</summary>
     public int Number => Partition.Number;
@@ -54,7 +79,7 @@ public sealed class DiskVolume : IDisposable
     /// <summary>Which volume it is, for whoever only tells of it.</summary>
     public VolumeRef Ref => new(DiskPath, Number, InFile);
 
-    /// <summary>Which file system it has, by its boot sector.</summary>
+    /// <summary>Which file system it has, by its boot sector; that of an encrypted volume only where it was opened.</summary>
     public FileSystemKind Kind => kind.Value;
 
     /// <summary>
@@ -129,6 +154,7 @@ public sealed class DiskVolume : IDisposable
     /// </summary>
     internal RefusedException? WhyNotWritten()
     {
+        if (unlocked.Value?.Blocks.WhyNotWritten is { } why) return why;
         if (Kind != FileSystemKind.Ntfs) return null;
         try
         {
@@ -149,6 +175,7 @@ public sealed class DiskVolume : IDisposable
     {
         Close();
         if (SectorFault is { } wrong) throw Misread(wrong);
+        if (unlocked.Value?.Blocks.WhyNotWritten is { } why) throw why;
         using var writable = Open(use)
             ?? throw new RefusedException(
                 $"{this} can't be written.",
@@ -189,16 +216,40 @@ public sealed class DiskVolume : IDisposable
             + "otherwise.",
         "'keel mend' puts it right from the copy.");
 
-    private FileSystemKind Identify()
+    private FileSystemKind Identify(IReadableBlocks blocks)
     {
         try
         {
-            return FileSystemProbe.Identify(Blocks);
+            return FileSystemProbe.Identify(blocks);
         }
         catch (ReadFailedException e)
         {
             Unreadable = e;
             return FileSystemKind.Unknown;
+        }
+    }
+
+    private EncryptionFacts? ReadEncryption()
+    {
+        try
+        {
+            return EncryptionReader.Read(RawBlocks);
+        }
+        catch (ReadFailedException)
+        {
+            return null;        // none of it is given: it is as good as damaged
+        }
+    }
+
+    private (UnlockedBlocks Blocks, OpenedVolume Opened)? Unlock()
+    {
+        try
+        {
+            return VolumeUnlocking.Open(RawBlocks, ToString(), keys);
+        }
+        catch (ReadFailedException)
+        {
+            return null;
         }
     }
 

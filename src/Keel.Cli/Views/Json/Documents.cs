@@ -135,7 +135,9 @@ internal sealed record EncryptionDocument(
     string Description,
     bool ToGo,
     IReadOnlyList<int> WholeBlocks,
-    IReadOnlyList<ProtectorDocument> Protectors);
+    IReadOnlyList<ProtectorDocument> Protectors,
+    bool Unlocked,
+    string? OpenedBy);
 
 internal sealed record ProtectorDocument(
     string Id,

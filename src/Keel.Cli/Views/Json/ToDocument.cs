@@ -231,14 +231,16 @@ internal static class ToDocument
             .Where(installation => installation.Volume == volume)
             .Select(installation => new InstallationDocument(installation.Folder, installation.Product, installation.Build))],
         volume.FilesProblem is { } problem ? $"{problem.What} {problem.Why}" : null,
-        volume.Encryption is { } encryption ? Encryption(encryption) : null);
+        volume.Encryption is { } encryption ? Encryption(volume, encryption) : null);
 
-    private static EncryptionDocument Encryption(EncryptionFacts facts) => new(
+    private static EncryptionDocument Encryption(DiskVolume volume, EncryptionFacts facts) => new(
         facts.Method,
         Word(facts.State),
         facts.Since,
         facts.Description,
         facts.IsToGo,
         facts.WholeBlocks,
-        [.. facts.Protectors.Select(one => new ProtectorDocument($"{one.Id}", Word(one.Kind), one.LookUp, one.Added))]);
+        [.. facts.Protectors.Select(one => new ProtectorDocument($"{one.Id}", Word(one.Kind), one.LookUp, one.Added))],
+        volume.IsUnlocked,
+        volume.OpenedProtector is { } opened ? $"{opened.Id}" : null);
 }

@@ -143,7 +143,7 @@ internal sealed class BootSectorCheck : ILinkCheck
         if (machine.SystemVolume is not { } volume) return LinkReport.Unreached("system-volume.not-known");
         if (volume.Kind == FileSystemKind.BitLocker) return LinkReport.Wrong(
             Encrypted,
-            [Fact.Volume.Is(volume.Ref), .. WindowsVolumeHealth.FactsOf(volume.Encryption)]);
+            [Fact.Volume.Is(volume.Ref), .. EncryptionHealth.FactsOf(volume.Encryption)]);
         if (volume.Unreadable is { } error) throw error;
         if (volume.SectorFault is { } fault)
             return LinkReport.Wrong(WrongFields, Fact.Volume.Is(volume.Ref), Fact.Names.Is(fault.Fields));

@@ -112,7 +112,7 @@ internal sealed class WindowsEntryCheck : ILinkCheck
     public IReadOnlyList<FindingKind> Kinds =>
     [
         Missing, StaleVolume, OtherDisk, Incomplete, WrongVolume, FolderRenamed, WrongFolder, WrongPath,
-        OnVirtualDisk, WrongLoader, Unlisted, Duplicate, .. InsideDiskCheck.Kinds, .. EntrySettingsCheck.Kinds,
+        OnVirtualDisk, WrongLoader, Unlisted, Duplicate, .. InsideDiskCheck.Kinds, .. EntrySettingsCheck.Kinds, .. RecoveryPromptCauses.OfEntry,
         .. RecoveryCheck.Kinds, .. StoreHealth.Kinds
     ];
 
@@ -140,6 +140,7 @@ internal sealed class WindowsEntryCheck : ILinkCheck
         if (findings.All(finding => finding.Kind.Severity != Severity.Error))
         {
             findings.AddRange(EntrySettingsCheck.Of(machine, entry));
+            findings.AddRange(RecoveryPromptCauses.Of(machine, entry));
             findings.AddRange(RecoveryCheck.Of(machine, store));
         }
 

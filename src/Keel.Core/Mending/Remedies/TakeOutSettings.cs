@@ -18,6 +18,7 @@ internal sealed class TakeOutSettings : IRemedy
         EntrySettingsCheck.Debugger,
         EntrySettingsCheck.LastGood,
         EntrySettingsCheck.NamedFileMissing,
+        RecoveryPromptCauses.Settings,
         ManagerEntryCheck.OnceDangling
     ];
 
@@ -30,8 +31,8 @@ internal sealed class TakeOutSettings : IRemedy
         }
 
         if (store.Started is not { } entry) return null;
-        var elements = finding.Kind == EntrySettingsCheck.NamedFileMissing
-            ? EntrySettingsCheck.NamesNothing(machine, entry)
+        var elements = finding.Kind == EntrySettingsCheck.NamedFileMissing ? EntrySettingsCheck.NamesNothing(machine, entry)
+            : finding.Kind == RecoveryPromptCauses.Settings ? RecoveryPromptCauses.SettingsOf(entry)
             : EntrySettingsCheck.SettingsOf(finding.Kind, entry);
         foreach (var element in elements) entry.Remove(element);
         return elements.Count == 0

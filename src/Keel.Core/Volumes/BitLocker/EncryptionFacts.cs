@@ -10,6 +10,7 @@ namespace Keel.Core.Volumes.BitLocker;
 /// <param name="Protectors">What opens it, as listed.</param>
 /// <param name="WholeBlocks">Which of the three blocks of metadata are whole, by their numbers from 1.</param>
 /// <param name="IsToGo">Whether it is of the form for removable disks.</param>
+/// <param name="IsOnWrite">Whether only what is written is encrypted, whatever the state says.</param>
 public sealed record EncryptionFacts(
     string? Method,
     EncryptionState State,
@@ -17,7 +18,8 @@ public sealed record EncryptionFacts(
     string Description,
     IReadOnlyList<Protector> Protectors,
     IReadOnlyList<int> WholeBlocks,
-    bool IsToGo)
+    bool IsToGo,
+    bool IsOnWrite)
 {
     /// <summary>How many blocks of metadata there are.</summary>
     public const int BlockCount = 3;
@@ -38,4 +40,10 @@ public sealed record EncryptionFacts(
     /// <summary>The recovery keys, as they are looked up.</summary>
     public IReadOnlyList<string> RecoveryKeys =>
         [.. Protectors.Where(one => one.Kind == ProtectorKind.RecoveryKey).Select(one => one.LookUp)];
+
+    /// <summary>The protectors that keep the key only as long as the machine starts as it always has.</summary>
+    public bool IsKeptByTpm => Protectors.Any(one => one.Kind is ProtectorKind.Tpm or ProtectorKind.TpmAndPin);
+
+    /// <summary>Whether all of it is encrypted, so that it can be opened.</summary>
+    public bool IsWhole => !IsOnWrite && State is EncryptionState.On or EncryptionState.Suspended;
 }
