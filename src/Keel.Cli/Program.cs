@@ -14,7 +14,7 @@ var output = Output.BeforeParsing(args);
 try
 {
     if (args.Length == 0 && Output.CanAsk && !Console.IsOutputRedirected)
-        return new GuidedSession(output, CommonOptions.LogbookIn(RepairLogbook.UsualFolder())).Run();
+        return new GuidedSession(output, CommonOptions.LogbookIn(RepairLogbook.UsualFolder()), common.Keys).Run();
     if (CompletionCommand.IsAsked(args))
     {
         CompletionCommand.Answer(common, args);

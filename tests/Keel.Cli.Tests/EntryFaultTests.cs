@@ -32,7 +32,8 @@ public sealed class EntryFaultTests
             .. RecoveryFaultTests.Beginnings,
             .. Nt5FaultTests.Beginnings,
             .. LogonFaultTests.Beginnings,
-            .. SessionFaultTests.Beginnings
+            .. SessionFaultTests.Beginnings,
+            .. EncryptionFaultTests.Beginnings
         ])).Count();
         tested.ShouldBe(all);
     }

@@ -104,6 +104,7 @@ internal static class FaultMatrix
         "table-missing" => [fault, "mbr-code-wiped"],
         "esp-formatted" => [fault, "store-missing"],
         "esp-no-file-system" => [fault, "esp-formatted", "store-missing"],
+        "encryption-metadata-damaged" => [fault, "volume-encrypted"],
         "esp-missing" => [fault, "firmware-entries-stale", "firmware-entry-missing", "esp-formatted", "store-missing"],
         _ => [Core.Drills.Faults.Find(fault).FindingId]
     };

@@ -11,6 +11,10 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
 
     public string Path { get; } = scratch["disk.img"];
 
+    /// <summary>The key is used for all but what is about the lock itself.</summary>
+    private bool HasKey => File.Exists(Path + ".key") && !fault.StartsWith("volume-encrypted", StringComparison.Ordinal)
+        && !fault.StartsWith("encryption-", StringComparison.Ordinal);
+
     public string Variables => Path + ".variables";
 
     /// <summary>The part of the image that is its system volume, in MiB.</summary>
@@ -34,6 +38,14 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
 
     public Task<JsonElement> Json(int exitCode, string command, params string[] more) =>
         KeelProgram.Json(exitCode, [command, Path, .. With(), .. more]);
+
+    /// <summary>The same, whatever the exit code says.</summary>
+    public async Task<JsonElement> JsonOfAnyEnd(string command, params string[] more)
+    {
+        var (code, output, error) = await KeelProgram.Run([command, Path, .. With(), .. more, "--format", "json"]);
+        output.ShouldNotBeEmpty($"{code}: {error}");
+        return JsonDocument.Parse(output).RootElement;
+    }
 
     public Task<string> Must(int exitCode, string command, params string[] more) =>
         KeelProgram.Must(exitCode, [.. command.Split(' '), Path, .. With(), .. more]);
@@ -107,10 +119,7 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
     public async Task OthersAgree()
     {
         var system = Images.Part(Path, scratch, "system.volume", SystemPart.Start, SystemPart.Length);
-        await Tool.MustAgree(
-            "ntfsfix",
-            "-n",
-            Images.Part(Path, scratch, "windows.volume", WindowsPart.Start, WindowsPart.Length));
+        await Tool.MustAgree("ntfsfix", "-n", await PlainWindows());
         (await Tool.MustAgree("sfdisk", "--verify", Path)).ShouldContain("No errors");
         if (isUefi)
         {
@@ -132,6 +141,15 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
 
         await Tool.MustAgree("regfinfo", scratch["BCD"]);
         (await Tool.MustAgree("hivexml", scratch["BCD"])).ShouldContain("9dea862c-5cdd-4e70-acc1-f32b344d4795");
+    }
+
+    /// <summary>The Windows volume; where it is encrypted, as another's program opens it.</summary>
+    public async Task<string> PlainWindows()
+    {
+        var volume = Images.Part(Path, scratch, "windows.volume", WindowsPart.Start, WindowsPart.Length);
+        if (!File.Exists(Path + ".key")) return volume;
+        var key = (await File.ReadAllTextAsync(Path + ".key")).Trim();
+        return await OtherDecryptor.Mounted(scratch, volume, "-r", key);
     }
 
     /// <summary>The SYSTEM hive of an NT 5 Windows.</summary>
@@ -185,7 +203,9 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
             "nt5-kernel-",
             "logon-",
             "userinit-",
-            "boot-execute-"
+            "boot-execute-",
+            "encrypted-",
+            "encryption-"
         }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
 
     private bool TouchesFallback =>
@@ -197,6 +217,7 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
     [
         "--logbook",
         scratch["logbook"],
+        .. HasKey ? ["--unlock", Path + ".key"] : Array.Empty<string>(),
         .. File.Exists(Path + ".copy") ? ["--with", Path + ".copy"] : Array.Empty<string>(),
         .. Directory.Exists(Variables) ? ["--variables", Variables] : Array.Empty<string>()
     ];

@@ -38,12 +38,11 @@ internal static class OtherDecryptor
                 target.write(turned.update(cipher) + turned.finalize())
         """;
 
-    /// <summary>Writes the plain volume to a file; diffused ones are not turned by it.</summary>
+    /// <summary>The plain volume in the file "plain"; diffused ones are not turned by it.</summary>
     /// <param name="scratch">Where it works.</param>
     /// <param name="volume">The volume, in a file of its own.</param>
     /// <param name="key">A password, or a recovery key with dashes.</param>
-    /// <param name="plain">The file to write.</param>
-    public static async Task Decrypt(Scratch scratch, string volume, string key, string plain)
+    public static async Task<string> Decrypt(Scratch scratch, string volume, string key)
     {
         await File.WriteAllTextAsync(scratch["other.key"], key);
         await File.WriteAllTextAsync(scratch["other.py"], Script);
@@ -56,6 +55,28 @@ internal static class OtherDecryptor
             scratch["other.key"],
             volume);
         await File.WriteAllTextAsync(scratch["other.dump"], dump);
-        await Tool.MustAgree("python3", scratch["other.py"], volume, scratch["other.dump"], plain);
+        await Tool.MustAgree("python3", scratch["other.py"], volume, scratch["other.dump"], scratch["plain"]);
+        return scratch["plain"];
+    }
+
+    /// <summary>The plain volume in the file "plain", as libbde shows it.</summary>
+    /// <param name="scratch">Where it works.</param>
+    /// <param name="volume">The volume, in a file of its own.</param>
+    /// <param name="kind">-p for a password, -r for a recovery key.</param>
+    /// <param name="key">The key.</param>
+    public static async Task<string> Mounted(Scratch scratch, string volume, string kind, string key)
+    {
+        var folder = Directory.CreateDirectory(scratch["mounted"]).FullName;
+        await Tool.MustAgree("bdemount", kind, key, volume, folder);
+        try
+        {
+            File.Copy(Path.Combine(folder, "bde1"), scratch["plain"], overwrite: true);
+        }
+        finally
+        {
+            await Tool.MustAgree("fusermount3", "-u", folder);
+        }
+
+        return scratch["plain"];
     }
 }

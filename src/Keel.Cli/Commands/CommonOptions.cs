@@ -9,7 +9,6 @@ namespace Keel.Cli.Commands;
 /// <summary>Options and arguments that several commands share, each made once.</summary>
 internal sealed class CommonOptions : IDisposable
 {
-    private readonly KeyRing keys = new();
     private Output? output;
 
     public Option<string> Format { get; } = new("--format")
@@ -127,15 +126,18 @@ internal sealed class CommonOptions : IDisposable
             parsed.GetValue(Color)!,
             parsed.GetValue(Logbook));
 
+    /// <summary>The keys of this run.</summary>
+    public KeyRing Keys { get; } = new();
+
     /// <summary>The keys that this run was given.</summary>
     public KeyRing KeysOf(UnlockOptions options, ParseResult parsed)
     {
-        options.Fill(keys, parsed, OutputOf(parsed));
-        return keys;
+        options.Fill(Keys, parsed, OutputOf(parsed));
+        return Keys;
     }
 
     /// <summary>Clears the keys.</summary>
-    public void Dispose() => keys.Dispose();
+    public void Dispose() => Keys.Dispose();
 
     public RepairLogbook OpenLogbook(ParseResult parsed) => LogbookIn(parsed.GetValue(Logbook) ?? RepairLogbook.UsualFolder());
 

@@ -3,6 +3,7 @@ using Keel.Cli.Views;
 using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Facts;
+using Keel.Core.Keys;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
@@ -13,12 +14,13 @@ using Keel.Core.Store;
 namespace Keel.Cli.Commands;
 
 /// <summary>keel without arguments, at a terminal: it asks, shows the one thing that is wrong, and leads on from there.</summary>
-internal sealed class GuidedSession(Output output, RepairLogbook logbook)
+internal sealed class GuidedSession(Output output, RepairLogbook logbook, KeyRing keys)
 {
     private readonly ChoiceMenu menu = new(output);
+    private readonly HashSet<string> askedOf = [];
     private string? disk;
     private string? reported;
-    private bool canMend;
+    private bool canMend, isLocked;
 
     /// <summary>Leads until the technician has had enough; gives the exit code.</summary>
     public int Run()
@@ -42,6 +44,9 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook)
     private List<Choice> Choices() =>
     [
         .. canMend ? [new Choice("mend it: the plan, then a question for each step", () => Try(Mend))] : Array.Empty<Choice>(),
+        .. isLocked
+            ? [new Choice("open what is encrypted: type its recovery key", () => Try(OpenLocked))]
+            : Array.Empty<Choice>(),
         new("say what the screen shows, and look again", () => Try(() => { AskWhatIsSeen(); Diagnose(); })),
         new("every link of the chain, and every finding", () => Try(LookAtAll)),
         new("what is on the disks", () => Try(Survey)),
@@ -122,17 +127,52 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook)
         }
     }
 
-    private Machine Open(string path) => new MachineOpening(output).Open(path, []);
+    private Machine Open(string path) =>
+        new MachineOpening(output) { Terms = DiskTerms.Usual with { Keys = keys, SpillFolder = logbook.Path } }.Open(path, []);
+
+    /// <summary>Asks for a key; gives whether it opened something.</summary>
+    private bool AskForKey()
+    {
+        using (var machine = Open(disk!))
+        {
+            foreach (var volume in machine.LockedVolumes)
+                output.Paragraph(Wording.EncryptionWords.OpenedBy(volume), indent: 2, hang: 2);
+        }
+
+        if (KeyQuestion.Ask(output) is not { } key) return false;
+        keys.Add(key);
+        using var opened = Machine.Open([disk!], null, null, terms: DiskTerms.Usual with { Keys = keys });
+        _ = output.Working("opening the encrypted volumes", () => opened.LockedVolumes);
+        if (!keys.Unused.Contains(key)) return true;
+        keys.Drop(key);
+        output.Message("That key opens no volume here. Compare the first 8 digits of its identifier.");
+        return false;
+    }
+
+    private void OpenLocked()
+    {
+        if (AskForKey()) Diagnose();
+    }
 
     private void Diagnose()
+    {
+        if (LookOnce() && AskForKey()) LookOnce();
+    }
+
+    /// <summary>Shows what is wrong; gives whether the technician has the key of what is locked, and wants to go on with it.</summary>
+    private bool LookOnce()
     {
         using var machine = Open(disk!);
         var diagnosis = output.Working("walking the chain", () => Diagnosis.Of(machine, reported, RepairTerms.Usual));
         canMend = diagnosis.Plan.Steps.Count > 0;
+        isLocked = machine.LockedVolumes.Any(volume => volume.Encryption is { IsWhole: true });
         output.NewScreen();
         new CutOffRepairs(output, logbook).Tell(machine);
         output.Paragraph($"{disk}:", style: "bold");
         new DiagnoseView(output).ShowBrief(diagnosis);
+        var isInTheWay = isLocked && diagnosis.Plan.Findings.Any(finding => finding.Id == DiagnoseView.LockedId);
+        if (!isInTheWay || !askedOf.Add(disk!)) return false;
+        return output.Ask("The rest is behind the lock. Is the recovery key at hand?", "[y]es / [n]o") == 'y';
     }
 
     private void LookAtAll()

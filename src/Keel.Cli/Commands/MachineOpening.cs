@@ -49,12 +49,16 @@ internal sealed class MachineOpening(Output output)
         if (Terms.Keys is not { Keys.Count: > 0 } keys) return;
         var locked = output.Working("opening the encrypted volumes", () => machine.LockedVolumes);
         if (keys.Unused.Count == 0) return;
+        if (locked.Count == 0)
+        {
+            output.Message($"Note: nothing here is locked, so the key from {keys.Unused[0].From} was not needed.");
+            return;
+        }
+
         machine.Dispose();
         throw new WrongUsageException(
             $"The key from {keys.Unused[0].From} opens no volume here.",
-            locked.Count == 0
-                ? "No volume of these disks is locked."
-                : string.Join(" ", locked.Select(volume => EncryptionWords.OpenedBy(volume))),
+            string.Join(" ", locked.Select(volume => EncryptionWords.OpenedBy(volume))),
             "Compare the first 8 digits of the identifier with those of the key that was looked up.");
     }
 

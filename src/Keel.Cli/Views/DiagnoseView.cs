@@ -15,7 +15,10 @@ namespace Keel.Cli.Views;
 /// <param name="all">Every link by itself, and every finding.</param>
 internal sealed class DiagnoseView(Output output, bool all = false)
 {
-    private const string ReadErrorsId = "disk-read-errors", LockedId = "volume-encrypted";
+    /// <summary>The finding of a volume that a key would open.</summary>
+    public const string LockedId = "volume-encrypted";
+
+    private const string ReadErrorsId = "disk-read-errors";
 
     /// <param name="cutOff">The repair of the machine that was cut off, by its id; it has been told.</param>
     public void Show(Diagnosis diagnosis, string? cutOff = null)

@@ -5,10 +5,13 @@ namespace Keel.Core.Disks;
 /// <summary>A line typed at the terminal that it does not show.</summary>
 internal static partial class HiddenInput
 {
-    /// <summary>Room for a termios of any processor, and where its local flags stand: behind three words (termios.h).</summary>
-    private const int ModeBytes = 256, LocalFlagsAt = 12;
+    /// <summary>
+    /// Room for a termios of any processor; its input flags stand first, its local flags behind three words (termios.h).
+    /// </summary>
+    private const int ModeBytes = 256, InputFlagsAt = 0, LocalFlagsAt = 12;
 
-    private const uint Canonical = 0x2, Echo = 0x8, EchoNewLine = 0x40;
+    private const uint EnterIsNewLine = 0x100;              // ICRNL: whoever read keys one by one may have taken it out
+    private const uint Signals = 0x1, Canonical = 0x2, Echo = 0x8, EchoNewLine = 0x40;
     private const int Now = 0, Input = 0;
 
     /// <summary>Reads until the end of the line; the terminal is as before afterwards, also where that is interrupted.</summary>
@@ -19,8 +22,10 @@ internal static partial class HiddenInput
         var isTerminal = GetMode(Input, before) == 0;
         if (!isTerminal) return Read(line);
         var hidden = before.ToArray();
+        var input = BitConverter.ToUInt32(hidden, InputFlagsAt);
+        BitConverter.TryWriteBytes(hidden.AsSpan(InputFlagsAt), input | EnterIsNewLine);
         var flags = BitConverter.ToUInt32(hidden, LocalFlagsAt);
-        BitConverter.TryWriteBytes(hidden.AsSpan(LocalFlagsAt), (flags | Canonical | EchoNewLine) & ~Echo);
+        BitConverter.TryWriteBytes(hidden.AsSpan(LocalFlagsAt), (flags | Signals | Canonical | EchoNewLine) & ~Echo);
         void Restore(PosixSignalContext context) => _ = SetMode(Input, Now, before);
         using var interrupted = PosixSignalRegistration.Create(PosixSignal.SIGINT, Restore);
         using var ended = PosixSignalRegistration.Create(PosixSignal.SIGTERM, Restore);

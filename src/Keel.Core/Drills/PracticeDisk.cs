@@ -71,6 +71,8 @@ public static class PracticeDisk
     /// <summary>Puts Windows, boot files, memories and the fault on a formatted disk.</summary>
     private static void Furnish(string path, string? variables, PracticeSpec spec, PracticeLayout layout, Fault fault)
     {
+        PracticeMethod? method = spec.Encrypted ?? (fault.IsEncrypted ? PracticeMethod.Xts128 : null);
+        var encryption = new PracticeEncryption(layout.WindowsNumber);
         Action<Machine>[] changes =
         [
             .. fault.IsNt5 ? [machine => PracticeNt5.Write(machine, spec, layout)]
@@ -84,15 +86,12 @@ public static class PracticeDisk
             .. fault.IsNt5
                 ? Array.Empty<Action<Machine>>()
                 : [machine => PracticeMemory.Write(machine.Installations[0].Volume, spec, fault.Remembered)],
+            .. method is null ? Array.Empty<Action<Machine>>() : [encryption.Prepare],
             .. fault.Stages
         ];
         foreach (var change in changes) Change(path, variables, change, spec.SectorBytes);
-        if ((spec.Encrypted ?? (fault.IsEncrypted ? PracticeMethod.Xts128 : null)) is not { } method) return;
-        Change(
-            path,
-            variables,
-            machine => PracticeEncryption.Encrypt(machine, layout.WindowsNumber, spec, method, fault.IsSuspended),
-            spec.SectorBytes);
+        if (method is not { } wanted) return;
+        Change(path, variables, machine => encryption.Encrypt(machine, spec, wanted, fault.IsSuspended), spec.SectorBytes);
         if (fault.BehindLock is { } behind) Change(path, variables, behind, spec.SectorBytes);
         File.WriteAllText(PracticeEncryption.KeyFileFor(path), new PracticeKeys(spec.MachineName).RecoveryDigits + "\n");
     }

@@ -7,28 +7,33 @@ using Keel.Core.Volumes.BitLocker;
 namespace Keel.Core.Drills;
 
 /// <summary>Encrypts the Windows volume of a practice disk where it lies, the way Windows does: what is used, and no more.</summary>
-internal static class PracticeEncryption
+/// <param name="number">The number of the volume.</param>
+internal sealed class PracticeEncryption(int number)
 {
     private const string Folder = @"\System Volume Information";
     private const int ClusterBytes = 4096, MarkBytes = 16;
     private static readonly Guid Mark = new("B4AC0000-F0E5-4B1D-9C41-2A77C0D1E5AA");
+    private HashSet<long> usedBefore = [];
 
     /// <summary>The file with the recovery key, beside the image.</summary>
     public static string KeyFileFor(string imagePath) => imagePath + ".key";
 
+    /// <summary>Makes room while the volume is sound: a fault may leave it so that no file is written on it.</summary>
+    public void Prepare(Machine machine)
+    {
+        Reserve(VolumeOf(machine));
+        usedBefore = UsedClusters(VolumeOf(machine));
+    }
+
     /// <summary>Encrypts the volume.</summary>
     /// <param name="machine">The machine; what is written lands in its overlay.</param>
-    /// <param name="number">The number of the volume.</param>
     /// <param name="spec">What the disk is like.</param>
     /// <param name="method">How it is encrypted.</param>
     /// <param name="isSuspended">Whether the key lies beside in the clear.</param>
-    public static void Encrypt(Machine machine, int number, PracticeSpec spec, PracticeMethod method, bool isSuspended)
+    public void Encrypt(Machine machine, PracticeSpec spec, PracticeMethod method, bool isSuspended)
     {
-        var volume = machine.StartDisk.Volumes.First(one => one.Number == number);
-        Reserve(volume);
-        volume = machine.StartDisk.Volumes.First(one => one.Number == number);
-        var used = UsedClusters(volume);
-        var raw = volume.RawBlocks;
+        var raw = VolumeOf(machine).RawBlocks;
+        var used = Filled(raw, [.. usedBefore, .. UsedClusters(VolumeOf(machine))]);
         var reserved = Reserved(raw, used);
         var (places, movedAt) = (reserved[..EncryptionFacts.BlockCount], reserved[^1]);
         var metadata = new PracticeMetadata(spec, NumberOf(method), isSuspended);
@@ -52,6 +57,8 @@ internal static class PracticeEncryption
         var block = metadata.Block(places, movedAt, layout.EncryptedBytes);
         foreach (var at in places) raw.Write(at, block);
     }
+
+    private DiskVolume VolumeOf(Machine machine) => machine.StartDisk.Volumes.First(one => one.Number == number);
 
     private static ushort NumberOf(PracticeMethod method) => method switch
     {
@@ -107,9 +114,22 @@ internal static class PracticeEncryption
         return starts;
     }
 
+    /// <summary>With what holds anything at all, whoever holds it for free.</summary>
+    private static HashSet<long> Filled(Slice raw, HashSet<long> used)
+    {
+        for (var at = 0L; at + ClusterBytes <= raw.LengthBytes; at += ClusterBytes)
+        {
+            if (!used.Contains(at) && raw.ReadBytes(at, ClusterBytes).AsSpan().ContainsAnyExcept((byte)0)) used.Add(at);
+        }
+
+        return used;
+    }
+
+    /// <summary>What the file system holds for used; nothing where it can't be read any more.</summary>
     private static HashSet<long> UsedClusters(DiskVolume volume)
     {
-        var bitmap = volume.Files!.OpenFile(@"\$Bitmap");
+        if (volume.Files is not { } files) return [];
+        var bitmap = files.OpenFile(@"\$Bitmap");
         var bytes = bitmap.ReadBytes(0, (int)bitmap.LengthBytes);
         var used = new HashSet<long>();
         for (var cluster = 0L; cluster < bytes.Length * 8L; cluster++)

@@ -20,6 +20,12 @@ public sealed class KeyRing : IDisposable
         foreach (var failed in opened.Where(pair => pair.Value is null).Select(pair => pair.Key).ToList()) opened.Remove(failed);
     }
 
+    /// <summary>Forgets a key that opened nothing.</summary>
+    public void Drop(VolumeKey key)
+    {
+        if (keys.Remove(key)) key.Content.Dispose();
+    }
+
     /// <summary>What a volume was opened with; null where no key fits. It is kept, and disposed of with the ring.</summary>
     /// <param name="seal">What seals the volume's key, as a word to know it again by.</param>
     /// <param name="open">Tries the keys; the one that fits comes with it.</param>
