@@ -49,11 +49,24 @@ if (args is ["tree", var hive])
     return 0;
 }
 
+// unlock VOLUME KEY open|read: opens an encrypted volume, and reads all of it.
+if (args is ["unlock", var locked, var keyFile, "open" or "read"])
+{
+    using var ring = new Keel.Core.Keys.KeyRing();
+    foreach (var key in Keel.Core.Volumes.BitLocker.KeyFile.Read(File.ReadAllBytes(keyFile), keyFile)) ring.Add(key);
+    using var volume = Keel.Core.Disks.DiskFile.Open(locked);
+    var overlay = new Keel.Core.Blocks.Overlay(volume);
+    if (Keel.Core.Volumes.BitLocker.VolumeUnlocking.Open(overlay, "the volume", ring) is not { } open) return 1;
+    var piece = new byte[1024 * 1024];
+    for (var at = 0L; args[3] == "read" && at < open.Blocks.LengthBytes; at += piece.Length) open.Blocks.Read(at, piece);
+    return 0;
+}
+
 if (args is not ["fill", var from, var to, var countText] || !int.TryParse(countText, out var count))
 {
     Console.Error.WriteLine(
         "usage: bootset DISK | drivers DISK COUNT | history DISK LOG | fill FROM TO COUNT | store TO COUNT | hive TO COUNT | "
-            + "tree FILE");
+            + "tree FILE | unlock VOLUME KEY open|read");
     return 2;
 }
 

@@ -3,8 +3,10 @@ using System.Globalization;
 using Keel.Core.Drills;
 using Keel.Core.Errors;
 using Keel.Core.Firmware;
+using Keel.Core.Keys;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Volumes.BitLocker;
 
 namespace Keel.Campaigns;
 
@@ -20,6 +22,9 @@ internal sealed class ChangedDisks(string folder)
 
     private readonly List<SoundDisk> sounds = [];
 
+    /// <summary>The key of the encrypted ones, which all are the same machine's.</summary>
+    private readonly KeyRing keys = new();
+
     /// <summary>Makes the sound disks; each run makes the same.</summary>
     public void Prepare()
     {
@@ -32,6 +37,9 @@ internal sealed class ChangedDisks(string folder)
         Add("bios-two", new PracticeSpec { SystemClusterBytes = 512 }, "manager-missing+loader-missing");
         Add("nt5", new PracticeSpec(), "boot-line-wrong-folder");
         Add("snapshots", new PracticeSpec(), "system-hive-snapshot");
+        Add("encrypted", new PracticeSpec { Encrypted = PracticeMethod.Xts128 });
+        Add("encrypted-uefi", new PracticeSpec { Firmware = FirmwareKind.Uefi, Encrypted = PracticeMethod.Diffused128 }, "loader-missing");
+        Add("suspended", new PracticeSpec(), "encrypted-suspended");
         Add("inside", new PracticeSpec { Firmware = FirmwareKind.Uefi }, "inside-file-moved");
     }
 
@@ -79,7 +87,7 @@ internal sealed class ChangedDisks(string folder)
                     StringComparer.OrdinalIgnoreCase));
         try
         {
-            using var machine = new Machine([new MachineDisk("/practice/disk", disk)], variables);
+            using var machine = new Machine([new MachineDisk("/practice/disk", disk, spillFolder: null, keys)], variables);
             var terms = RepairTerms.Usual with { ReplaceForeign = chance.Next(2) == 0 };
             var plan = seed % WholeDiagnosis == 0 ? Diagnosis.Of(machine, "0xC000000F", terms).Plan : Plan.For(machine, terms);
             return plan.Findings.Select(finding => $"{finding.Seen}").Concat(plan.Refused.Select(refusal => $"{refusal.Why}"))
@@ -107,6 +115,11 @@ internal sealed class ChangedDisks(string folder)
         }
     };
 
-    private void Add(string name, PracticeSpec spec, string fault = "none") =>
+    private void Add(string name, PracticeSpec spec, string fault = "none")
+    {
         sounds.Add(SoundDisk.Make(folder, name, spec, fault));
+        var key = PracticeDisk.KeyFileFor(Path.Combine(folder, name));
+        if (keys.Keys.Count > 0 || !File.Exists(key)) return;
+        foreach (var one in KeyFile.Read(File.ReadAllBytes(key), key)) keys.Add(one);
+    }
 }

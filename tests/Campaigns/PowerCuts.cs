@@ -2,9 +2,11 @@ using Keel.Core.Blocks;
 using Keel.Core.Chain;
 using Keel.Core.Disks;
 using Keel.Core.Drills;
+using Keel.Core.Keys;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Volumes.BitLocker;
 using Keel.Tests;
 
 namespace Keel.Campaigns;
@@ -38,7 +40,10 @@ internal sealed class PowerCuts(string folder)
         PracticeDisk.Make(Path.Combine(work, "disk"), new PracticeSpec { Firmware = firmware }, fault);
         var sparse = SparseDisk.Load(Path.Combine(work, "disk"), sectorBytes: 512);
         File.Delete(Path.Combine(work, "disk"));
-        using var machine = new Machine([new MachineDisk(DiskName, new ChangedDisk(sparse))]);
+        using var keys = new KeyRing();
+        var keyFile = PracticeDisk.KeyFileFor(Path.Combine(work, "disk"));
+        if (File.Exists(keyFile)) keys.Add(KeyFile.Read(File.ReadAllBytes(keyFile), keyFile)[0]);
+        using var machine = new Machine([new MachineDisk(DiskName, new ChangedDisk(sparse), spillFolder: null, keys)]);
         var plan = Plan.For(machine, RepairTerms.Usual with { ReplaceForeign = true });
         if (plan.Steps.Count == 0 || !plan.Changes.Any) return;
 

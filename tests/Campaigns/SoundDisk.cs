@@ -57,6 +57,7 @@ internal sealed record SoundDisk(
             places.Add([new ByteRange(volume.Partition.Range.Start + 4096, 256 * 1024)]);
         }
 
+        Add(places, used.Where(number => disk.Block(number).StartsWith("-FVE-FS-"u8)));
         places.Add([.. used.Select(number => new ByteRange((long)number * SparseDisk.BlockBytes, SparseDisk.BlockBytes))]);
         return places;
     }

@@ -58,7 +58,7 @@ public sealed class EncryptedFaultTests
         mended.GetProperty("plan").GetArrayLength().ShouldBe(mendedPlain.GetProperty("plan").GetArrayLength());
         LockOf(disk).ShouldBe(lockBefore, "the first sector and the metadata of the volume");
         if (mended.GetProperty("record").ValueKind == JsonValueKind.Null) return;
-        if (mended.GetProperty("verdict").GetString() == "sound") await Tool.MustAgree("ntfsfix", "-n", await disk.PlainWindows());
+        if (mended.GetProperty("verdict").GetString() == "sound") await Tool.MustAgree("ntfsfix", "-n", await disk.PlainWindows(method));
         await disk.Undo();
         (await disk.Hash()).ShouldBe(before);
     }

@@ -144,12 +144,16 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
     }
 
     /// <summary>The Windows volume; where it is encrypted, as another's program opens it.</summary>
-    public async Task<string> PlainWindows()
+    public async Task<string> PlainWindows(string method = "xts128")
     {
         var volume = Images.Part(Path, scratch, "windows.volume", WindowsPart.Start, WindowsPart.Length);
         if (!File.Exists(Path + ".key")) return volume;
         var key = (await File.ReadAllTextAsync(Path + ".key")).Trim();
-        return await OtherDecryptor.Mounted(scratch, volume, "-r", key);
+
+        // The libbde of Debian opens no volume of this method, Windows' own neither.
+        return method == "xts256"
+            ? await OtherDecryptor.Decrypt(scratch, volume, key)
+            : await OtherDecryptor.Mounted(scratch, volume, "-r", key);
     }
 
     /// <summary>The SYSTEM hive of an NT 5 Windows.</summary>

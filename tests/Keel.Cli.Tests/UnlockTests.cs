@@ -121,6 +121,55 @@ public sealed class UnlockTests
         (await Images.Hash(disk)).ShouldBe(before);
     }
 
+    [Theory]
+    [InlineData("files look DISK 2:")]
+    [InlineData(@"files take DISK \Windows\System32\config\SYSTEM OUT")]
+    [InlineData("files put DISK DISK.key 2:x.txt --yes")]
+    [InlineData("files renew DISK --volume 2 --yes")]
+    [InlineData("sector show DISK --volume 2")]
+    [InlineData("sector rewrite DISK --volume 2 --replace-foreign --yes")]
+    [InlineData("sector restore DISK --volume 2 --yes")]
+    [InlineData("services list DISK")]
+    [InlineData("programs list DISK")]
+    [InlineData("history DISK")]
+    public async Task What_lies_behind_the_lock_is_said_to_and_how_to_go_on(string command)
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "volume-encrypted");
+        var before = await Images.Hash(disk);
+        string[] words =
+        [
+            .. command.Split(' ').Select(word => word.Replace("DISK", disk, StringComparison.Ordinal)
+                .Replace("OUT", scratch["out"], StringComparison.Ordinal))
+        ];
+        var (code, _, error) = await KeelProgram.Run([.. words, "--logbook", scratch["logbook"]]);
+        code.ShouldBeOneOf(3, 4);
+        error.ShouldContain("olume 2 is ");
+        error.ShouldContain("--unlock -");
+        (await Images.Hash(disk)).ShouldBe(before);
+    }
+
+    /// <summary>The screen said is the recovery prompt: what makes it ask is mended, which is left alone otherwise.</summary>
+    [Fact]
+    public async Task Where_the_recovery_prompt_is_the_trouble_what_makes_it_ask_is_mended()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "encrypted-recovery-prompt");
+        string[] key = ["--unlock", $"{disk}.key", "--logbook", scratch["logbook"]];
+        var usual = await KeelProgram.Json(1, ["diagnose", disk, .. key]);
+        FaultMatrix.Findings(usual, "note").ShouldContain("prompt-by-settings");
+        Steps(usual).ShouldBe(["entry-debugger-let-in"]);
+        var asked = await KeelProgram.Json(1, ["diagnose", disk, "--code", "enter the recovery key for this drive", .. key]);
+        Steps(asked).ShouldContain("prompt-by-settings");
+        await KeelProgram.Must(0, ["mend", disk, "--code", "enter the recovery key for this drive", "--yes", .. key]);
+        var after = await KeelProgram.Json(0, ["diagnose", disk, .. key]);
+        FaultMatrix.Findings(after, "note").ShouldNotContain("prompt-by-settings");
+        FaultMatrix.Findings(after, "note").ShouldNotContain("entry-test-signatures");
+    }
+
+    private static string[] Steps(JsonElement diagnosis) =>
+        [.. diagnosis.GetProperty("plan").EnumerateArray().Select(step => step.GetProperty("finding").GetString()!)];
+
     [Fact]
     public async Task While_a_key_is_in_memory_others_may_not_look_into_it()
     {

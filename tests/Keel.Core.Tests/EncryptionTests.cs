@@ -1,6 +1,7 @@
 using CsCheck;
 using Keel.Core.Blocks;
 using Keel.Core.Disks;
+using Keel.Core.Keys;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Volumes;
@@ -113,6 +114,36 @@ public sealed class EncryptionTests
         });
     }
 
+    [Fact]
+    public void Where_nothing_can_be_typed_no_key_is_asked_for()
+    {
+        const ushort password = 0x2000, recovery = 0x0800, tpm = 0x0100;
+        using var practice = new Practice();
+        var number = practice.Windows.Number;
+        practice.Change(machine => PutMetadata(
+            machine.Volumes.First(volume => volume.Number == number).RawBlocks,
+            kind => kind is password or recovery ? tpm : kind));
+        var plan = Plan.For(practice.Machine, RepairTerms.Usual);
+        plan.Findings.Select(finding => finding.Id).ShouldContain("volume-encrypted-keyless");
+        plan.Findings.Select(finding => finding.Id).ShouldNotContain("volume-encrypted");
+    }
+
+    [Fact]
+    public void A_page_of_keys_is_used_where_one_of_them_fits_and_the_same_key_twice_is_one()
+    {
+        using var ring = new KeyRing();
+        const string first = "235818-357951-253979-013365-241120-245575-342914-591910";
+        const string second = "616319-601744-502117-534017-367994-176748-607299-663201";
+        foreach (var key in KeyFile.Read(System.Text.Encoding.UTF8.GetBytes($"Keys\n{first}\n{second}\n"), "page")) ring.Add(key);
+        ring.Add(KeyFile.OfLine(first, "terminal"));
+        ring.Keys.Count.ShouldBe(2);
+        ring.Unused.Count.ShouldBe(2);
+        using var scratch = new Scratch();
+        using var volume = WindowsVolume.Open(scratch, "aes-xts-128");
+        VolumeUnlocking.Open(new Overlay(volume), "volume 1", ring).ShouldNotBeNull();
+        ring.Unused.ShouldBeEmpty();
+    }
+
     /// <summary>
     /// The same metadata on a practice machine, as if the TPM kept the key: boot code is measured, a store may be.
     /// </summary>
@@ -122,33 +153,42 @@ public sealed class EncryptionTests
     [InlineData("gpt-backup-damaged", FirmwareKind.Uefi, PromptEffect.None)]
     public void A_plan_says_whether_the_recovery_key_will_be_asked_for(string fault, FirmwareKind firmware, PromptEffect effect)
     {
-        const int password = 0x2000, tpm = 0x0100;
+        const ushort password = 0x2000, tpm = 0x0100;
         using var practice = new Practice(fault, firmware);
-        var pieces = WindowsVolume.Unpack("aes-xts-128");
         var number = practice.Windows.Number;
-        practice.Change(machine =>
-        {
-            var blocks = machine.Volumes.First(volume => volume.Number == number).Blocks;
-            foreach (var (at, bytes) in pieces.SkipLast(1))
-            {
-                for (var place = 0; at > 0 && place + 2 < bytes.Length; place++)
-                {
-                    if (BitConverter.ToUInt16(bytes, place) != password || BitConverter.ToUInt16(bytes, place - 2) != 0) continue;
-                    BitConverter.TryWriteBytes(bytes.AsSpan(place), (ushort)tpm);
-                    break;
-                }
-
-                var isMetadata = bytes.AsSpan().StartsWith("-FVE-FS-"u8);
-                var length = isMetadata ? BitConverter.ToUInt16(bytes, 8) * 16 : 0;
-                if (length > 0) System.IO.Hashing.Crc32.Hash(bytes.AsSpan(0, length), bytes.AsSpan(length + 4));
-                blocks.Write(at, bytes);
-            }
-        });
+        practice.Change(machine => PutMetadata(
+            machine.Volumes.First(volume => volume.Number == number).RawBlocks,
+            kind => kind == password ? tpm : kind));
         var plan = Plan.For(practice.Machine, RepairTerms.Usual);
         plan.Steps.ShouldNotBeEmpty();
         var prompt = RecoveryPrompt.Of(practice.Machine, plan).ShouldHaveSingleItem();
         prompt.Effect.ShouldBe(effect);
         prompt.RecoveryKeys.ShouldBe(["64311DEA"]);
         prompt.Steps.Count.ShouldBe(effect == PromptEffect.None ? 0 : 1);
+    }
+
+    /// <summary>Puts metadata that Windows made on a volume, with other kinds of protectors.</summary>
+    private static void PutMetadata(IWritableBlocks volume, Func<ushort, ushort> kindFor)
+    {
+        const int entriesAt = 112, kindAt = 34;
+        foreach (var (at, bytes) in WindowsVolume.Unpack("aes-xts-128").SkipLast(1))
+        {
+            if (bytes.AsSpan().StartsWith("-FVE-FS-"u8))
+            {
+                var length = BitConverter.ToUInt16(bytes, 8) * 16;
+                for (var entry = entriesAt; entry + kindAt < length;)
+                {
+                    var size = BitConverter.ToUInt16(bytes, entry);
+                    if (size == 0) break;
+                    var place = bytes.AsSpan(entry + kindAt, sizeof(ushort));
+                    if (BitConverter.ToUInt16(bytes, entry + 2) == 2) BitConverter.TryWriteBytes(place, kindFor(BitConverter.ToUInt16(place)));
+                    entry += size;
+                }
+
+                System.IO.Hashing.Crc32.Hash(bytes.AsSpan(0, length), bytes.AsSpan(length + 4));
+            }
+
+            volume.Write(at, bytes);
+        }
     }
 }

@@ -64,7 +64,7 @@ internal static class FilesByHandCommand
             var output = common.OutputOf(parsed);
             using var machine = options.Open(parsed);
             var (holder, place) = PlaceOf(machine, parsed.GetValue(path)!, parsed.GetValue(volume));
-            var taking = new FileTaking(holder.Files!, Told(output));
+            var taking = new FileTaking(Locks.FilesOf(holder), Told(output));
             taking.Take(place, parsed.GetValue(target)!);
             new FolderView(output).ShowTaken(taking, parsed.GetValue(target)!);
             return taking.Problems.Count == 0 ? 0 : 1;
@@ -139,7 +139,7 @@ internal static class FilesByHandCommand
         var (path, named) = Parse(words);
         if (path.Length == 0) return TargetOf(machine, words, number);
         var holder = FileRequests.VolumeWith(machine, path, named ?? number);
-        return holder.Files?.Find(path) is not null
+        return Locks.FilesOf(holder).Find(path) is not null
             ? (holder, path)
             : throw new UnreadableException(
                 $"{path} is not on {holder}.",

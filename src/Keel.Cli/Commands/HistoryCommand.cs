@@ -38,8 +38,8 @@ internal static class HistoryCommand
                 () => WindowsMemory.Of(machine, scope, asked) ?? BehindARepair(machine, scope, asked))
                 ?? throw new UnreadableException(
                     asked is null ? "There is no Windows to ask." : $"There is no Windows on {asked}.",
-                    "A Windows keeps its own history, and no installation was found that can be read.",
-                    "'keel survey' shows the volumes and what is on them.");
+                    $"A Windows keeps its own history, and no installation was found that can be read.{Locks.Told(machine)}",
+                    Locks.TodoOr(machine, "'keel survey' shows the volumes and what is on them."));
             new HistoryView(output, parsed.GetValue(utc), parsed.GetValue(all)).Show(machine, memory);
             common.TellReads(parsed, machine);
             return 0;

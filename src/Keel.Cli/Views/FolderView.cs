@@ -33,6 +33,8 @@ internal sealed class FolderView(Output output)
         foreach (var folder in folders) Show(folder, machine.NamedDisks.Count > 1, isFirst: folder == folders[0]);
         foreach (var volume in machine.Volumes.Where(volume => volume.FilesProblem is not null))
             output.Paragraph($"! {volume.FilesProblem!.What} {volume.FilesProblem.Why}", style: "yellow", hang: 2);
+        foreach (var volume in machine.LockedVolumes)
+            output.Paragraph($"! {EncryptionWords.OpenedBy(volume)} Unlock it with --unlock -", style: "yellow", hang: 2);
         if (folders.Count == 0)
             output.Paragraph("No volume's files can be read; 'keel survey' shows what is on the disk.", style: "red");
     }
@@ -96,7 +98,7 @@ internal sealed class FolderView(Output output)
     ];
 
     private static FolderDocument Read(Machine machine, DiskVolume volume, string path) =>
-        Read(volume, volume.Files!, [.. VolumeRoles.Of(machine, volume).Select(role => ToDocument.Word(role))], path);
+        Read(volume, Locks.FilesOf(volume), [.. VolumeRoles.Of(machine, volume).Select(role => ToDocument.Word(role))], path);
 
     private static FolderDocument Read(DiskVolume volume, IVolume files, IReadOnlyList<string> roles, string path)
     {

@@ -13,6 +13,7 @@ internal sealed class SectorView(Output output)
 {
     public void Show(Machine machine, DiskVolume volume, bool isChosen)
     {
+        Locks.RefuseLocked(volume);
         var report = BootSectorReport.Of(volume);
         if (output.IsJson)
         {

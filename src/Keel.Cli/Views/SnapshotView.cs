@@ -23,15 +23,16 @@ internal sealed class SnapshotView(Output output)
             return documents.TrueForAll(document => document.Problem is null);
         }
 
-        if (volumes.Count == 0) ShowNone();
+        if (volumes.Count == 0) ShowNone(machine);
         for (var index = 0; index < volumes.Count; index++) Show(machine, documents[index], isFirst: index == 0);
         if (documents.Find(document => document.Snapshots.Count > 0) is { } some) ShowNext(output.Commands.AsTyped(some.Disk));
         return documents.TrueForAll(document => document.Problem is null);
     }
 
-    private void ShowNone()
+    private void ShowNone(Machine machine)
     {
-        output.Paragraph("No volume has snapshots.", style: "bold");
+        var behind = Locks.Told(machine);
+        output.Paragraph($"No volume has snapshots{(behind.Length > 0 ? " that can be seen." : ".")}{behind}", style: "bold");
         output.Paragraph("Windows keeps them where system protection is switched on.", style: "grey");
     }
 

@@ -8,7 +8,6 @@ using Keel.Core.Firmware;
 using Keel.Core.Layout;
 using Keel.Core.Machines;
 using Keel.Core.Volumes;
-using Keel.Core.Volumes.BitLocker;
 
 namespace Keel.Cli.Views;
 
@@ -95,33 +94,17 @@ internal sealed class SurveyView(Output output)
             output.Paragraph($"! {volume.FilesProblem!.What} {volume.FilesProblem.Why}", indent: 2, style: "yellow", hang: 2);
     }
 
-    /// <summary>What a locked volume says of itself: by the digits of the recovery key a helpdesk looks it up.</summary>
+    /// <summary>What an encrypted volume says of itself: by the digits of the recovery key a helpdesk looks it up.</summary>
     private void ShowEncryption(DiskVolume volume)
     {
-        if (volume.Encryption is not { } facts)
-        {
-            output.Paragraph(
-                $"! {volume}: encrypted, and none of its three blocks of metadata is whole",
-                indent: 2,
-                style: "yellow",
-                hang: 2);
-            return;
-        }
-
-        var since = facts.Since is { } time ? $", since {time:yyyy-MM-dd}" : "";
-        var damaged = facts.WholeBlocks.Count == EncryptionFacts.BlockCount
-            ? ""
-            : $"; {Words.Count(EncryptionFacts.BlockCount - facts.WholeBlocks.Count, "block", "blocks")} of its metadata damaged";
-        var openers = facts.Protectors.Count == 0 ? "nothing that is listed"
-            : string.Join(", ", facts.Protectors.Select(EncryptionWords.Of));
         output.Paragraph(
-            $"{volume}: {facts.Method ?? "encrypted by a method that is not known"}, "
-                + $"{Words.Of(facts.StateTold)}{since}; opened by {openers}{damaged}",
+            $"{(volume.Encryption is null ? "! " : "")}{volume}: {EncryptionWords.Line(volume)}",
             indent: 2,
+            style: volume.Encryption is null ? "yellow" : null,
             hang: 2);
         if (EncryptionWords.Opened(volume) is { } opened) output.Paragraph(opened, indent: 4, hang: 2);
-        if (facts.Description.Length > 0)
-            output.Paragraph($"encrypted as \"{output.Escape(facts.Description)}\"", indent: 4, hang: 2);
+        if (volume.Encryption is { Description: { Length: > 0 } description })
+            output.Paragraph($"encrypted as \"{output.Escape(description)}\"", indent: 4, hang: 2);
     }
 
     /// <summary>The form of a disk whose bytes don't lie open.</summary>

@@ -20,6 +20,19 @@ internal static class EncryptionWords
         _ => "something that is not known"
     };
 
+    /// <summary>What an encrypted volume says of itself, in a line.</summary>
+    public static string Line(DiskVolume volume)
+    {
+        if (volume.Encryption is not { } facts) return "encrypted, and none of its three blocks of metadata is whole";
+        var since = facts.Since is { } time ? $", since {time:yyyy-MM-dd}" : "";
+        var lost = EncryptionFacts.BlockCount - facts.WholeBlocks.Count;
+        var damaged = lost == 0 ? "" : $"; {Words.Count(lost, "block", "blocks")} of its metadata damaged";
+        var openers = facts.Protectors.Count == 0 ? "nothing that is listed" : string.Join(", ", facts.Protectors.Select(Of));
+        var form = facts.IsToGo ? ", in the form for removable disks" : "";
+        return $"{facts.Method ?? "encrypted by a method that is not known"}, {Words.Of(facts.StateTold)}{since}{form}; opened by "
+            + $"{openers}{damaged}";
+    }
+
     /// <summary>How many installations were found, and where none could be looked for.</summary>
     public static string Counted(Machine machine)
     {

@@ -243,6 +243,7 @@ internal static class FindingWords
 
         // the Windows volume
         ("volume-encrypted", "{volume} is locked[: {method}, {encryption}][; recovery key {recoveryKeys&}]"),
+        ("volume-encrypted-keyless", "{volume} is locked[: {method}, {encryption}]"),
         ("encryption-unfinished", "{volume} is not encrypted as a whole[: {method}, {encryption}][; recovery key {recoveryKeys&}]"),
         (
             "encryption-metadata-damaged",

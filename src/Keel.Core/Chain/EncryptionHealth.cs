@@ -19,6 +19,18 @@ internal static class EncryptionHealth
             + "with --unlock FILE."
     };
 
+    public static readonly FindingKind KeylessLock = new(
+        "volume-encrypted-keyless",
+        Link.WindowsVolume,
+        Severity.Warning,
+        "The Windows volume is encrypted by BitLocker, and nothing opens it but this machine itself.",
+        StartupScreens.Locked,
+        StartupScreens.RecoveryPrompt)
+    {
+        Beyond = "It lists neither a recovery key nor a password: only the TPM of this very machine opens it, with the firmware's "
+            + "settings as they were. Put those back, and start it from there."
+    };
+
     public static readonly FindingKind Unfinished = new(
         "encryption-unfinished",
         Link.WindowsVolume,
@@ -54,7 +66,7 @@ internal static class EncryptionHealth
             + "volume; a package of them that was saved with the recovery key, in the directory, is what is left."
     };
 
-    public static IReadOnlyList<FindingKind> Kinds => [Locked, Unfinished, MetadataDamaged, MetadataLost];
+    public static IReadOnlyList<FindingKind> Kinds => [Locked, KeylessLock, Unfinished, MetadataDamaged, MetadataLost];
 
     /// <summary>What was found; nothing where the volume is not encrypted, or open and in order.</summary>
     public static IEnumerable<Finding> Of(DiskVolume volume)
@@ -70,8 +82,12 @@ internal static class EncryptionHealth
         var damaged = EncryptionFacts.BlockCount - facts.WholeBlocks.Count;
         if (damaged > 0) yield return MetadataDamaged.At(place, Fact.DamagedBlocks.Is(damaged));
         if (volume.IsUnlocked) yield break;
-        yield return (facts.IsWhole ? Locked : Unfinished).At([place, .. FactsOf(facts)]);
+        yield return LockOf(facts).At([place, .. FactsOf(facts)]);
     }
+
+    private static FindingKind LockOf(EncryptionFacts facts) => !facts.IsWhole ? Unfinished
+        : facts.HasKeyToGive ? Locked
+        : KeylessLock;
 
     /// <summary>What an encrypted volume tells of itself.</summary>
     public static IEnumerable<KnownFact> FactsOf(EncryptionFacts? encryption)

@@ -10,12 +10,21 @@ public sealed class KeyRing : IDisposable
     /// <summary>The keys, in the order given.</summary>
     public IReadOnlyList<VolumeKey> Keys => keys;
 
-    /// <summary>Those that have opened nothing, and were meant for these disks.</summary>
-    public IReadOnlyList<VolumeKey> Unused => [.. keys.Where(key => !key.IsFromList && !used.Contains(key))];
+    /// <summary>
+    /// Those that have opened nothing, and were meant for these disks; none of a page that has another one which did.
+    /// </summary>
+    public IReadOnlyList<VolumeKey> Unused =>
+        [.. keys.Where(key => !key.IsFromList && !used.Any(other => other == key || other.From == key.From))];
 
     /// <summary>Adds a key; volumes that nothing opened are tried again.</summary>
     public void Add(VolumeKey key)
     {
+        if (keys.Exists(known => known.Kind == key.Kind && known.Content.Bytes.SequenceEqual(key.Content.Bytes)))
+        {
+            key.Content.Dispose();
+            return;
+        }
+
         keys.Add(key);
         foreach (var failed in opened.Where(pair => pair.Value is null).Select(pair => pair.Key).ToList()) opened.Remove(failed);
     }

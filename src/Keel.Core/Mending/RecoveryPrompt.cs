@@ -22,7 +22,7 @@ public sealed record RecoveryPrompt(
     public bool IsKeyAtHand => Volume.OpenedBy == Keys.VolumeKeyKind.Recovery;
 
     /// <summary>One for each volume that the TPM keeps the key of; none where nothing would be written.</summary>
-    public static IReadOnlyList<RecoveryPrompt> Of(Machine machine, Plan plan) => plan.Steps.Count == 0
+    public static IReadOnlyList<RecoveryPrompt> Of(Machine machine, Plan plan) => plan.Steps.Count == 0 || !plan.Changes.Any
         ? []
         : [.. machine.Volumes.Select(volume => For(machine, plan, volume)).OfType<RecoveryPrompt>()];
 

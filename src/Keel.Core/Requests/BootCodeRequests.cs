@@ -90,6 +90,7 @@ public static class BootCodeRequests
         if (loader == LoaderKind.BootManager)
             RefuseNt5(machine, "keel sector rewrite --for nt5 writes the code that it starts through.");
         var volume = VolumeOrSystem(machine, number);
+        Locks.RefuseLocked(volume);
         if (BootSectorCopy.Recognize(volume.Blocks, volume.Kind) is { } reading)
             RefuseForeign(reading, $"the boot sector of {volume}", terms);
         var code = from is null ? null : CodeOf(from, volume.Kind);
@@ -100,6 +101,7 @@ public static class BootCodeRequests
     public static Plan RestoreSector(Machine machine, int? number, RepairTerms terms)
     {
         var volume = VolumeOrSystem(machine, number);
+        Locks.RefuseLocked(volume);
         return Plan.ForRequest(machine, id =>
         {
             var attempt = RestoreBootSector.Restore(machine, volume, id, terms);

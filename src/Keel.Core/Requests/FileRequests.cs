@@ -30,9 +30,16 @@ public static class FileRequests
         return candidates.FirstOrDefault(volume => volume.Files?.Find(path) is not null)
             ?? throw new UnreadableException(
                 $"{path} is not there.",
-                $"{machine.Volumes.Count()} volumes were looked at.",
-                "Write the path from the top of its volume, as in \\Boot\\BCD; 'keel files list' shows the boot files.");
+                $"Looked into: {LookedInto(machine)}.{Locks.Told(machine)}",
+                Locks.TodoOr(
+                    machine,
+                    "Write the path from the top of its volume, as in \\Boot\\BCD; 'keel files list' shows the boot files."));
     }
+
+    private static string LookedInto(Machine machine) =>
+        machine.Volumes.Where(volume => volume.Files is not null).Select(volume => $"{volume}").ToList() is { Count: > 0 } volumes
+            ? string.Join(", ", volumes)
+            : "no volume";
 
     /// <summary>Gives a file other attributes.</summary>
     /// <param name="machine">The machine; what is to be changed is written into its overlays.</param>
@@ -237,9 +244,9 @@ public static class FileRequests
             ?? throw new RefusedException(
             "There is nothing to recreate the boot files from, and nothing was written.",
             known.Count == 0
-                ? $"No Windows installation was found on {machine.Volumes.Count()} volumes."
+                ? $"No Windows installation was found; looked into: {LookedInto(machine)}.{Locks.Told(machine)}"
                 : $"{known[0]} has no copies of them for this firmware.",
-            "Mount an installation medium of the same Windows, and name it with --from FOLDER.");
+            Locks.TodoOr(machine, "Mount an installation medium of the same Windows, and name it with --from FOLDER."));
     }
 
     private static string Elsewhere(IReadOnlyList<WindowsInstallation> known) => known.Count == 0

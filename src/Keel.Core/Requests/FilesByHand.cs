@@ -188,9 +188,5 @@ public static class FilesByHand
             "No file or folder has this path there.",
             "'keel files look' shows what is there.");
 
-    private static IVolume Files(DiskVolume volume) => volume.Files
-        ?? throw new UnreadableException(
-            $"The files of {volume} can't be read.",
-            $"{volume.FilesProblem?.What} {volume.FilesProblem?.Why}".Trim(),
-            "'keel diagnose' says what is wrong with the disk.");
+    private static IVolume Files(DiskVolume volume) => Locks.FilesOf(volume);
 }

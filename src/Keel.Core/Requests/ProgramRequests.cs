@@ -180,7 +180,7 @@ public static class ProgramRequests
         return windows ?? throw new UnreadableException(
             "The programs can't be read.",
             "",
-            "Run 'keel diagnose' on the disk first.")
+            Locks.TodoOr(machine, "Run 'keel diagnose' on the disk first."))
         { Reason = why };
     }
 }

@@ -76,7 +76,7 @@ public static class ServiceRequests
             ?? throw new UnreadableException(
                 "The drivers and services can't be read.",
                 "",
-                "Run 'keel diagnose' on the disk first.")
+                Locks.TodoOr(machine, "Run 'keel diagnose' on the disk first."))
             { Reason = why };
         return machine.SystemHive is { ControlSet: not null, Condition: SystemHiveCondition.Sound } hive
             ? hive

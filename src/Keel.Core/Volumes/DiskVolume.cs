@@ -155,6 +155,14 @@ public sealed class DiskVolume : IDisposable
     internal RefusedException? WhyNotWritten()
     {
         if (unlocked.Value?.Blocks.WhyNotWritten is { } why) return why;
+        if (Kind == FileSystemKind.BitLocker)
+        {
+            return new RefusedException(
+                $"{this} is not written.",
+                "It is encrypted and locked: what would be written there would not be what stands there for Windows.",
+                "With its recovery key: the same command with --unlock - (it asks for the key), or --unlock FILE.");
+        }
+
         if (Kind != FileSystemKind.Ntfs) return null;
         try
         {

@@ -137,7 +137,8 @@ internal sealed record EncryptionDocument(
     IReadOnlyList<int> WholeBlocks,
     IReadOnlyList<ProtectorDocument> Protectors,
     bool Unlocked,
-    string? OpenedBy);
+    string? OpenedBy,
+    string Says);
 
 internal sealed record ProtectorDocument(
     string Id,

@@ -242,5 +242,6 @@ internal static class ToDocument
         facts.WholeBlocks,
         [.. facts.Protectors.Select(one => new ProtectorDocument($"{one.Id}", Word(one.Kind), one.LookUp, one.Added))],
         volume.IsUnlocked,
-        volume.OpenedProtector is { } opened ? $"{opened.Id}" : null);
+        volume.OpenedProtector is { } opened ? $"{opened.Id}" : null,
+        EncryptionWords.Line(volume));
 }

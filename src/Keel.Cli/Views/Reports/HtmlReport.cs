@@ -184,6 +184,12 @@ internal sealed class HtmlReport(ReportDocument report)
                 E(string.Join(", ", part.Roles)),
                 string.Join("<br>", part.Installations.Select(one => E($"{one.Product} in {one.Folder}, build {one.Build}")))
             ]));
+            foreach (var part in disk.Partitions.Where(part => part.Encryption is not null))
+            {
+                page.Append(
+                    CultureInfo.InvariantCulture,
+                    $"<p>Volume {part.Number} is encrypted: {E(part.Encryption!.Says)}.</p>\n");
+            }
         }
     }
 

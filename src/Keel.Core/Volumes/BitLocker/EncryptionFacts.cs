@@ -44,6 +44,10 @@ public sealed record EncryptionFacts(
     /// <summary>The protectors that keep the key only as long as the machine starts as it always has.</summary>
     public bool IsKeptByTpm => Protectors.Any(one => one.Kind is ProtectorKind.Tpm or ProtectorKind.TpmAndPin);
 
+    /// <summary>Whether something opens it that can be typed, or lies in a file.</summary>
+    public bool HasKeyToGive => Protectors.Any(one =>
+        one.Kind is ProtectorKind.RecoveryKey or ProtectorKind.Password or ProtectorKind.StartupKey);
+
     /// <summary>Whether all of it is encrypted, so that it can be opened.</summary>
     public bool IsWhole => !IsOnWrite && State is EncryptionState.On or EncryptionState.Suspended;
 }
