@@ -1,8 +1,11 @@
 using Keel.Core.Chain;
+using Keel.Core.Disks;
 using Keel.Core.Drills;
 using Keel.Core.Firmware;
+using Keel.Core.Keys;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Volumes.BitLocker;
 using Keel.Tests;
 
 namespace Keel.Core.Tests;
@@ -30,7 +33,10 @@ public sealed class LargeSectorTests
         "profile-set-aside",
         "windows-volume-full",
         "kernel-other-build",
-        "manager-older-than-loader"
+        "manager-older-than-loader",
+        "encryption-metadata-damaged",
+        "encrypted-metadata-one-left",
+        "encryption-metadata-lost"
     ];
 
     public static IEnumerable<TheoryDataRow<string>> EveryFault() =>
@@ -45,11 +51,15 @@ public sealed class LargeSectorTests
         var path = scratch["disk"];
         PracticeImage.Make(path, new PracticeSpec { Firmware = FirmwareKind.Uefi, SectorBytes = 4096 }, Faults.Find(fault));
         var variables = PracticeVariables.FolderFor(path);
+        using var keys = new KeyRing();
+        var keyFile = PracticeDisk.KeyFileFor(path);
+        if (File.Exists(keyFile) && fault != "volume-encrypted") keys.Add(KeyFile.Read(File.ReadAllBytes(keyFile), keyFile)[0]);
         using var machine = Machine.Open(
             [path],
             Directory.Exists(variables) ? FirmwareVariables.Open(variables) : null,
             startsThrough: null,
-            sectorBytes: 4096);
+            sectorBytes: 4096,
+            DiskTerms.Usual with { Keys = keys });
         var plan = Plan.For(machine, RepairTerms.Usual);
         var found = plan.Findings.Where(finding => finding.Kind.Severity != Severity.Note).Select(finding => finding.Id).ToList();
         if (fault == "none") found.ShouldBeEmpty();

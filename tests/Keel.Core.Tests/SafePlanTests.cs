@@ -13,7 +13,7 @@ public sealed class SafePlanTests
         "boot-execute-wrong", "boot-line-wrong-folder", "boot-line-wrong-partition", "boot-list-empty",
         "boot-list-missing", "boot-list-unreadable", "control-set-missing", "detect-missing", "device-other-disk",
         "driver-altered", "driver-early-missing", "driver-library-missing", "driver-missing", "driver-snapshot",
-        "entry-duplicate", "entry-incomplete", "entry-missing", "entry-stale-volume", "entry-unlisted",
+        "encrypted-suspended", "entry-duplicate", "entry-incomplete", "entry-missing", "entry-stale-volume", "entry-unlisted",
         "entry-wrong-folder", "entry-wrong-loader-kind", "entry-wrong-path", "entry-wrong-volume", "files-hidden-locked",
         "inside-entry-missing", "inside-file-moved", "inside-loader-missing", "kernel-altered", "kernel-missing",
         "loader-altered", "loader-cut-short", "loader-damaged", "loader-missing", "loader-wrong-machine",
@@ -33,8 +33,8 @@ public sealed class SafePlanTests
     private static readonly string[] SafeOnUefi =
     [
         "boot-execute-wrong", "control-set-missing", "device-other-disk", "driver-altered", "driver-early-missing",
-        "driver-library-missing", "driver-missing", "driver-snapshot", "entry-duplicate", "entry-incomplete",
-        "entry-missing", "entry-stale-volume", "entry-unlisted", "entry-wrong-folder", "entry-wrong-loader-kind",
+        "driver-library-missing", "driver-missing", "driver-snapshot", "encrypted-suspended", "entry-duplicate",
+        "entry-incomplete", "entry-missing", "entry-stale-volume", "entry-unlisted", "entry-wrong-folder", "entry-wrong-loader-kind",
         "entry-wrong-path", "entry-wrong-volume", "esp-fat-damaged", "esp-formatted", "esp-wrong-type", "fallback-damaged",
         "fallback-missing", "files-hidden-locked", "gpt-backup-damaged", "gpt-overwritten", "gpt-primary-damaged",
         "gpt-protective-missing", "inside-entry-missing", "inside-file-moved", "inside-loader-missing", "kernel-altered",

@@ -45,6 +45,10 @@ internal sealed class Output
     /// <summary>Whether somebody is there to answer.</summary>
     public static bool CanAsk => !Console.IsInputRedirected && !Console.IsErrorRedirected;
 
+    /// <summary>Whether a line can be written over: on a terminal, and none that calls itself dumb.</summary>
+    private static bool CanOverwrite =>
+        !Console.IsErrorRedirected && Environment.GetEnvironmentVariable("TERM") is not (null or "" or "dumb");
+
     public int Width => width.Value;
 
     /// <summary>Commands to be printed.</summary>
@@ -173,7 +177,7 @@ internal sealed class Output
         var clock = System.Diagnostics.Stopwatch.StartNew();
         return (what, number, count) =>
         {
-            if (Console.IsErrorRedirected || clock.Elapsed.TotalSeconds < 1) return;
+            if (!CanOverwrite || clock.Elapsed.TotalSeconds < 1) return;
             var line = Escape($"{verb} {number} of {count}: {what}");
             var fitted = line.Length < Width ? line.PadRight(Width - 1) : line[..(Width - 1)];
             var isLast = number == count;
@@ -186,7 +190,7 @@ internal sealed class Output
     /// <param name="what">What is being done, as behind "keel is".</param>
     public T Working<T>(string what, Func<T> work)
     {
-        if (Console.IsErrorRedirected) return work();
+        if (!CanOverwrite) return work();
         using var line = new WorkingLine(what, Width);
         var before = working;
         working = line;

@@ -19,7 +19,10 @@ public sealed class KeyRing : IDisposable
     /// <summary>Adds a key; volumes that nothing opened are tried again.</summary>
     public void Add(VolumeKey key)
     {
-        if (keys.Exists(known => known.Kind == key.Kind && known.Content.Bytes.SequenceEqual(key.Content.Bytes)))
+        var isKnown = keys.Exists(known => known.Kind == key.Kind
+            && known.Protector == key.Protector
+            && known.Content.Bytes.SequenceEqual(key.Content.Bytes));
+        if (isKnown)
         {
             key.Content.Dispose();
             return;

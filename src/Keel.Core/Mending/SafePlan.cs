@@ -11,7 +11,8 @@ public static class SafePlan
         plan.Steps.Count > 0
             && plan.After.Verdict == Verdict.Sound
             && !machine.Disks.Any(disk => disk.ReadErrors.Any)
-            && plan.Steps.All(IsHarmless);
+            && plan.Steps.All(IsHarmless)
+            && !RecoveryPrompt.Of(machine, plan).Any(prompt => prompt is { Effect: not PromptEffect.None, IsKeyAtHand: false });
 
     private static bool IsHarmless(Step step) =>
         step is { MayBeUnread: true, IsGuess: false, Loss: Loss.None, Consent: StepConsent.Usual };
