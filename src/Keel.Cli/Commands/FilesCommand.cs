@@ -24,6 +24,7 @@ internal static class FilesCommand
                 List(common),
                 Mark(common),
                 Renew(common),
+                FilesCheckCommand.Create(common),
                 FilesByHandCommand.Look(common),
                 FilesByHandCommand.Take(common),
                 FilesByHandCommand.Put(common),

@@ -16,7 +16,7 @@ internal sealed class ByteProgress(string verb, int width)
     /// <summary>Tells how many bytes of how many are through.</summary>
     public void Tell(long done, long all)
     {
-        if (Console.IsErrorRedirected) return;
+        if (!Output.CanOverwrite) return;
         if (done >= all)
         {
             if (clock.Elapsed > TimeSpan.FromSeconds(1)) Console.Error.Write($"\r{new string(' ', width - 1)}\r");

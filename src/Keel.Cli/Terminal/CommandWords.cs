@@ -33,6 +33,8 @@ internal sealed class CommandWords(string? logbook)
 
     public string Renew(Machine machine) => $"keel files renew {Of(machine)}{Logbook}";
 
+    public string CheckFiles(Machine machine, string options) => $"keel files check {Of(machine)}{options}{Logbook}";
+
     /// <summary>With words for what the technician puts in.</summary>
     public string ChangeService(Machine machine) =>
         $"keel services change {Disks(machine)}{Keys} NAME boot|system|automatic|demand|disabled{Logbook}";

@@ -46,7 +46,7 @@ internal sealed class Output
     public static bool CanAsk => !Console.IsInputRedirected && !Console.IsErrorRedirected;
 
     /// <summary>Whether a line can be written over: on a terminal, and none that calls itself dumb.</summary>
-    private static bool CanOverwrite =>
+    public static bool CanOverwrite =>
         !Console.IsErrorRedirected && Environment.GetEnvironmentVariable("TERM") is not (null or "" or "dumb");
 
     public int Width => width.Value;

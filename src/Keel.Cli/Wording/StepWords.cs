@@ -231,6 +231,8 @@ internal static class StepWords
         ("line.disks-looked-at", "looked at: {disks}; if the machine has other disks, name them with --with first"),
 
         // Windows
+        ("step.file-as-signed", "Replace {path} by a copy that is as its maker signed it."),
+        ("line.signed-copy", "from {source}, version {version}, signed by {signer}"),
         ("step.restore-program", "Replace {path} by the installation's own spare copy."),
         ("line.spare-copy", "from {path}, version {version}[, written {written}][; the damaged one says {otherVersion}]"),
         ("step.program-from-snapshot", "Bring {path} back from a snapshot of its volume."),

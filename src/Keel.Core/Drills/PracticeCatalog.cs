@@ -15,13 +15,16 @@ internal static class PracticeCatalog
     /// <summary>The bytes of a catalog that lists files as a whole, by SHA-256.</summary>
     /// <param name="files">The contents of the files.</param>
     /// <param name="made">When it says that it was made.</param>
-    public static byte[] Of(IEnumerable<byte[]> files, DateTimeOffset made)
+    public static byte[] Of(IEnumerable<byte[]> files, DateTimeOffset made) => OfDigests([.. files.Select(SHA256.HashData)], made);
+
+    /// <summary>The same of digests that are there already.</summary>
+    public static byte[] OfDigests(IReadOnlyList<byte[]> digests, DateTimeOffset made)
     {
         using var stream = typeof(PracticeCatalog).Assembly.GetManifestResourceStream(Resource)!;
         using var reader = new StreamReader(stream);
         var pem = reader.ReadToEnd();
         using var certificate = X509Certificate2.CreateFromPem(pem, pem);
-        var list = List([.. files.Select(SHA256.HashData)], made);
+        var list = List(digests, made);
         var cms = new SignedCms(new ContentInfo(new Oid(Programs.Catalog.TrustList), list));
         cms.ComputeSignature(new CmsSigner(certificate) { IncludeOption = X509IncludeOption.EndCertOnly });
         return cms.Encode();

@@ -1,7 +1,10 @@
 using System.Reflection.PortableExecutable;
+using System.Security.Cryptography;
+using Keel.Core.Blocks;
 using Keel.Core.BootCode;
 using Keel.Core.Chain;
 using Keel.Core.Machines;
+using Keel.Core.Programs;
 using Keel.Core.Store;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -15,6 +18,7 @@ internal static class PracticeFiles
     private const string System32 = @"\Windows\System32";
     private const string Catalogs = $@"{System32}\CatRoot\{{F750E6C3-38EE-11D1-85E5-00C04FC295EE}}";
     private const string PracticeCatalogName = "Boot-Environment-of-the-Line.cat";
+    private const string SystemCatalogName = "Windows-of-the-Line.cat";
     private static readonly string[] Kernel = ["ntoskrnl.exe", "hal.dll", "kdcom.dll", "ci.dll"];
 
     /// <summary>What is run between the kernel and the desktop, and at the desktop, below the folder of Windows.</summary>
@@ -91,10 +95,27 @@ internal static class PracticeFiles
 
         WriteCopies(files, version, spec.Made);
         files.WriteFile($@"{System32}\config\BCD-Template", PracticeTemplate.Of(windows, spec));
+        WriteSystemCatalog(files, spec.Made);
         files.WriteFile(
             @"\Users\purser\Documents\Timetables\summer.txt",
             "07:15 Brackwater - North Quay\r\n08:40 North Quay - Brackwater\r\n"u8);
     });
+
+    /// <summary>A catalog of every program of the system, as Authenticode takes it, and of what else its folders have.</summary>
+    private static void WriteSystemCatalog(IVolume files, DateTimeOffset made)
+    {
+        var digests = new List<byte[]>();
+        foreach (var folder in (string[])[@"\Windows", System32, $@"{System32}\drivers", $@"{System32}\Boot"])
+        {
+            foreach (var file in files.List(folder).Where(file => !file.IsFolder))
+            {
+                var bytes = files.ReadFile($@"{folder}\{file.Name}");
+                digests.Add(ProgramContent.DigestOf(new MemoryBlocks(bytes), HashAlgorithmName.SHA256) ?? SHA256.HashData(bytes));
+            }
+        }
+
+        files.WriteFile($@"{Catalogs}\{SystemCatalogName}", PracticeCatalog.OfDigests(digests, made));
+    }
 
     private static void WriteDrivers(IVolume files, string version)
     {

@@ -11,6 +11,9 @@ internal sealed class ProgramStates(Machine machine)
 {
     private readonly Dictionary<FilePlace, ProgramState> known = [];
 
+    /// <summary>Those that were looked at so far.</summary>
+    public IReadOnlyCollection<FilePlace> Known => known.Keys;
+
     /// <summary>Looks at a program, to its end. What can't be read is told as unreadable.</summary>
     public ProgramState Look(DiskVolume volume, IVolume files, string path)
     {

@@ -1,7 +1,6 @@
 using System.Formats.Asn1;
 using System.Security.Cryptography;
 using System.Security.Cryptography.Pkcs;
-using System.Security.Cryptography.X509Certificates;
 
 namespace Keel.Core.Programs;
 
@@ -15,6 +14,9 @@ public sealed record Catalog(string Signer, IReadOnlyList<byte[]> Digests)
 {
     internal const string TrustList = "1.3.6.1.4.1.311.10.1", IndirectData = "1.3.6.1.4.1.311.2.1.4";
     private const int MembersLimit = 100_000;
+
+    /// <summary>Whose certificate signed it, and under which root.</summary>
+    public FileSigner By { get; private init; } = new(Signer, IsMicrosofts: false);
 
     /// <summary>Whether a digest is listed.</summary>
     public bool Lists(ReadOnlySpan<byte> digest)
@@ -39,8 +41,8 @@ public sealed record Catalog(string Signer, IReadOnlyList<byte[]> Digests)
             cms.Decode(bytes);
             if (cms.ContentInfo.ContentType.Value != TrustList || cms.SignerInfos.Count == 0) return null;
             cms.CheckSignature(verifySignatureOnly: true);
-            var signer = cms.SignerInfos[0].Certificate?.GetNameInfo(X509NameType.SimpleName, forIssuer: false);
-            return new Catalog(signer ?? "somebody unnamed", [.. DigestsIn(cms.ContentInfo.Content)]);
+            var signer = MicrosoftRoots.SignerOf(cms);
+            return new Catalog(signer.Name, [.. DigestsIn(cms.ContentInfo.Content)]) { By = signer };
         }
         catch (Exception e) when (e is CryptographicException or AsnContentException)
         {

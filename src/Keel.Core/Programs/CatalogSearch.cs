@@ -11,8 +11,8 @@ namespace Keel.Core.Programs;
 /// </summary>
 public static class CatalogSearch
 {
-    private const string Folder = @"System32\CatRoot\{F750E6C3-38EE-11D1-85E5-00C04FC295EE}";
-    private const int CatalogsLimit = 30_000, CatalogLimitBytes = 16 * 1024 * 1024;
+    internal const string Folder = @"System32\CatRoot\{F750E6C3-38EE-11D1-85E5-00C04FC295EE}";
+    internal const int CatalogsLimit = 30_000, CatalogLimitBytes = 16 * 1024 * 1024;
 
     /// <summary>The digests by which a file would be listed: as a whole, and of a program as Authenticode takes it.</summary>
     /// <exception cref="UnreadableException">It can't be read.</exception>
@@ -54,7 +54,7 @@ public static class CatalogSearch
         return signers;
     }
 
-    private static bool IsCatalog(VolumeFile file) =>
+    internal static bool IsCatalog(VolumeFile file) =>
         !file.IsFolder
             && file.SizeBytes is > 0 and <= CatalogLimitBytes
             && file.Name.EndsWith(".cat", StringComparison.OrdinalIgnoreCase);
@@ -82,7 +82,7 @@ public static class CatalogSearch
     }
 
     /// <summary>Old catalogs list files by this digest; what it proves is that a file is not damaged.</summary>
-    private static byte[] Sha1(byte[] file)
+    internal static byte[] Sha1(byte[] file)
     {
         using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA1);
         hash.AppendData(file);

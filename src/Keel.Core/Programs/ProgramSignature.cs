@@ -18,6 +18,9 @@ public sealed record ProgramSignature(
     DateTimeOffset Expires,
     bool IsIntact)
 {
+    /// <summary>Whose certificate signed it, and under which root.</summary>
+    public FileSigner By { get; private init; } = new(Signer, IsMicrosofts: false);
+
     private const string IndirectData = "1.3.6.1.4.1.311.2.1.4";
 
     /// <summary>Reads a signature; nothing where it can't be understood.</summary>
@@ -35,7 +38,8 @@ public sealed record ProgramSignature(
                 digest,
                 certificate?.GetNameInfo(X509NameType.SimpleName, forIssuer: false) ?? "somebody unnamed",
                 certificate is null ? default : new DateTimeOffset(certificate.NotAfter.ToUniversalTime()),
-                IsSound(cms));
+                IsSound(cms))
+            { By = MicrosoftRoots.SignerOf(cms) };
         }
         catch (Exception e) when (e is CryptographicException or AsnContentException)
         {

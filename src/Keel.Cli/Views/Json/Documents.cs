@@ -8,6 +8,8 @@ using Keel.Core.Layout;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Programs;
+using Keel.Core.Requests;
 using Keel.Core.Volumes.BitLocker;
 
 namespace Keel.Cli.Views.Json;
@@ -51,6 +53,35 @@ internal sealed record BootLineDocument(
     string? Problem);
 
 internal sealed record BootIniCheckDocument(bool Sound, string Seen, IReadOnlyList<BootLineDocument> Wrong);
+
+internal sealed record FileCheckDocument(
+    [property: OneOf(typeof(FileScope))] string Scope,
+    string Disk,
+    int Volume,
+    string Folder,
+    int Catalogs,
+    int Checked,
+    int Differences,
+    IReadOnlyList<CheckedFileDocument> Files);
+
+internal sealed record CheckedFileDocument(
+    string Path,
+    [property: OneOf(typeof(FileVerdict))] string Verdict,
+    long Size,
+    string? Version,
+    DateTimeOffset? Written,
+    string? Signer,
+    bool? Microsofts,
+    string? Catalog,
+    string? Why,
+    SignedCopyDocument? Copy);
+
+internal sealed record SignedCopyDocument(
+    string Source,
+    string? Version,
+    string Signer,
+    long DifferingBytes,
+    bool SameVersion);
 
 internal sealed record FoldersDocument(IReadOnlyList<FolderDocument> Folders);
 

@@ -13,6 +13,7 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(FoldersDocument))]
 [JsonSerializable(typeof(TakenDocument))]
 [JsonSerializable(typeof(SnapshotsDocument))]
+[JsonSerializable(typeof(FileCheckDocument))]
 [JsonSerializable(typeof(ReportDocument))]
 [JsonSerializable(typeof(RoundDocument))]
 [JsonSerializable(typeof(TallyDocument))]

@@ -5,6 +5,7 @@ using Keel.Core.History;
 using Keel.Core.Logbook;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
+using Keel.Core.Requests;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.BitLocker;
 
@@ -205,6 +206,33 @@ internal static class ToDocument
                 Word(entry.Target)))],
         Done: null,
         Record: null);
+
+    public static FileCheckDocument FileCheck(FileCheckResult result) => new(
+        Word(result.Scope),
+        result.Installation.Volume.DiskPath,
+        result.Installation.Volume.Number,
+        result.Installation.Folder,
+        result.Catalogs,
+        result.Files.Count,
+        result.Differences,
+        [.. result.Files.Select(file => new CheckedFileDocument(
+            file.Path,
+            Word(file.Verdict),
+            file.SizeBytes,
+            file.Version?.ToString(),
+            file.Written,
+            file.Signer?.Name,
+            file.Signer?.IsMicrosofts,
+            file.Catalog,
+            file.Why is { } why ? Words.Of(why) : null,
+            file.Copy is { } copy
+                ? new SignedCopyDocument(
+                    copy.Source,
+                    copy.Version?.ToString(),
+                    copy.Signer.Name,
+                    copy.DifferingBytes,
+                    copy.IsSameVersion)
+                : null))]);
 
     private static DiskDocument Disk(Machine machine, MachineDisk disk) => new(
         disk.Path,

@@ -129,7 +129,7 @@ internal sealed class RestoreProgram : IRemedy
         return Remark.Of("line.snapshot-copy", [.. facts]);
     }
 
-    private static Remark WriteKeepingMarks(IVolume files, string path, byte[] bytes)
+    internal static Remark WriteKeepingMarks(IVolume files, string path, byte[] bytes)
     {
         var before = files.Find(path);
         var line = BootFileRenewal.WriteOne(files, path, bytes);

@@ -1,0 +1,80 @@
+using Keel.Core.Errors;
+using Keel.Core.Machines;
+using Keel.Core.Programs;
+using Keel.Core.Volumes;
+using Keel.Core.Windows;
+
+namespace Keel.Core.Requests;
+
+/// <summary>
+/// Where copies of a file may be, the nearest first: the installation's own stores, its snapshots, another Windows of the
+/// machine, then what was named.
+/// </summary>
+/// <param name="machine">The machine.</param>
+/// <param name="installation">The installation.</param>
+/// <param name="files">The files of its volume.</param>
+/// <param name="sources">What was named.</param>
+internal sealed class FileCopies(
+    Machine machine,
+    WindowsInstallation installation,
+    IVolume files,
+    IReadOnlyList<IFileTree> sources)
+{
+    /// <summary>The copies of a file.</summary>
+    public IEnumerable<FileCopy> Of(CheckedFile file)
+    {
+        var name = VolumeExtensions.NameOf(file.Path);
+        foreach (var copy in SpareCopies.Find(installation.Volume, files, installation.Folder, name, machine.Processor)
+            .Where(copy => !copy.Path.Equals(file.Path, StringComparison.OrdinalIgnoreCase) && !copy.IsStaged(installation.Revision)))
+        {
+            yield return OnVolume(files, installation.Volume, copy.Path, isOfInstallation: true);
+        }
+
+        var older = OlderStates.Youngest(
+            installation.Volume,
+            snapshot => snapshot.FileExists(file.Path) ? snapshot.ReadFile(file.Path) : null,
+            out _);
+        if (older is { } state)
+            yield return InMemory($"the snapshot of {state.Made:yyyy-MM-dd HH:mm}", file.Path, state.Found, isOfInstallation: true);
+        foreach (var other in machine.Installations.Where(other => other != installation && other.Build == installation.Build))
+        {
+            var path = other.Folder + file.Path[installation.Folder.Length..];
+            if (other.Volume.Files is { } their && their.FileExists(path)) yield return OnVolume(their, other.Volume, path, false);
+        }
+
+        foreach (var copy in sources.SelectMany(source => InTree(source, file.Path, name))) yield return copy;
+    }
+
+    private IEnumerable<FileCopy> InTree(IFileTree source, string path, string name)
+    {
+        var below = path[(installation.Folder.Length + 1)..];
+        string[] places = [below, $@"Windows\{below}", path.TrimStart('\\'), name];
+        foreach (var place in places.Distinct(StringComparer.OrdinalIgnoreCase).Where(source.FileExists))
+        {
+            byte[] bytes;
+            try
+            {
+                bytes = source.Read(place);
+            }
+            catch (KeelException)
+            {
+                continue;
+            }
+
+            yield return InMemory($"{place} in {source.Name}", path, bytes, isOfInstallation: false);
+        }
+    }
+
+    /// <summary>Writing closes a volume, so it is looked up again by whoever reads the copy.</summary>
+    private FileCopy OnVolume(IVolume from, DiskVolume volume, string path, bool isOfInstallation) => new(
+        $"{path} on {volume}",
+        FileReading.Of(from, path, from.Find(path)!),
+        isOfInstallation,
+        () => Locks.FilesOf(machine.Volumes.First(one => one.Ref == volume.Ref)).ReadFile(path, int.MaxValue));
+
+    private static FileCopy InMemory(string source, string path, byte[] bytes, bool isOfInstallation)
+    {
+        var file = new VolumeFile(VolumeExtensions.NameOf(path), false, bytes.Length, FileMarks.None);
+        return new FileCopy(source, new FileReading(path, file).With(bytes), isOfInstallation, () => bytes);
+    }
+}
