@@ -44,6 +44,7 @@ public sealed partial class JsonSchemaTests
         ["drill-list"] = typeof(DrillListDocument),
         ["drill-new"] = typeof(DrillDocument),
         ["drill-check"] = typeof(DrillCheckDocument),
+        ["files-check"] = typeof(FileCheckDocument),
         ["files-list"] = typeof(FilesDocument),
         ["files-mark"] = typeof(MarksDocument),
         ["services-list"] = typeof(ServicesDocument),

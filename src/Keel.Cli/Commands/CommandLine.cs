@@ -30,7 +30,13 @@ internal sealed class CommandLine(CommandTree tree)
     }
 
     /// <summary>"help store add" asks for the same as "store add --help".</summary>
-    private static string[] Helped(string[] arguments) => arguments is ["help", .. var rest] ? [.. rest, "--help"] : arguments;
+    private static string[] Helped(string[] arguments)
+    {
+        if (arguments is ["help", .. var rest]) return [.. rest, "--help"];
+        return arguments.Any(MeantWords.AsksForHelp)
+            ? [.. arguments.TakeWhile(word => !MeantWords.AsksForHelp(word)).Where(word => !word.StartsWith('-')), "--help"]
+            : arguments;
+    }
 
     /// <summary>The same with the names of commands in full.</summary>
     /// <exception cref="WrongUsageException">A name is none, or may be several.</exception>
@@ -39,12 +45,12 @@ internal sealed class CommandLine(CommandTree tree)
         var words = arguments.ToArray();
         var at = PlaceOfWord(words, 0);
         if (at < 0) return words;
-        words[at] = Meant(words[at], CommandTree.Names, "keel");
+        words[at] = Meant(words[at], CommandTree.Names, "keel", words[(at + 1)..]);
         var inner = tree.SubcommandsOf(words[at]);
         var next = PlaceOfWord(words, at + 1);
         if (inner.Count == 0 || next < 0) return words;
         if (!CommandTree.TakesWordsOfItsOwn(words[at]) || IsSlipOf(words[next], inner))
-            words[next] = Meant(words[next], inner, $"keel {words[at]}");
+            words[next] = Meant(words[next], inner, $"keel {words[at]}", words[(next + 1)..]);
         return words;
     }
 
@@ -66,7 +72,7 @@ internal sealed class CommandLine(CommandTree tree)
         return -1;
     }
 
-    private static string Meant(string word, IReadOnlyList<string> known, string before)
+    private static string Meant(string word, IReadOnlyList<string> known, string before, IReadOnlyList<string> rest)
     {
         var candidates = NearWords.BeginningWith(word, known);
         if (candidates is [var one]) return one;
@@ -78,12 +84,12 @@ internal sealed class CommandLine(CommandTree tree)
                 $"Write a letter more; '{before} --help' lists the commands.");
         }
 
+        var instead = before == "keel" ? MeantWords.Instead(word, rest) : null;
+        var near = NearWords.Nearest(word, known) is { } found ? $"Did you mean '{before} {found}'?" : null;
         throw new WrongUsageException(
             $"There is no command \"{word}\".",
             "",
-            NearWords.Nearest(word, known) is { } near
-                ? $"Did you mean '{before} {near}'?"
-                : $"'{before} --help' lists the commands.");
+            instead ?? near ?? $"'{before} --help' lists the commands.");
     }
 
     /// <summary>What looks like an option and was taken for a value: a slip, which must never be passed over.</summary>
@@ -108,8 +114,9 @@ internal sealed class CommandLine(CommandTree tree)
             }
 
             var begun = NearWords.BeginningWith(token.Value, options);
-            var todo = (begun is [var one] ? one : NearWords.Nearest(token.Value, options)) is { } near
-                ? $"Did you mean {near}? {HelpFor(parsed)}"
+            var near = begun is [var one] ? one : NearWords.Nearest(token.Value, options);
+            var todo = MeantWords.OptionInstead(token.Value, options) is { } ours ? $"Here it is {ours}. {HelpFor(parsed)}"
+                : near is not null ? $"Did you mean {near}? {HelpFor(parsed)}"
                 : HelpFor(parsed);
             throw new WrongUsageException($"There is no option {token.Value} here.", "", todo);
         }

@@ -136,7 +136,7 @@ internal static class FilesByHandCommand
     /// <summary>The volume and the path that words mean, which is there.</summary>
     private static (DiskVolume Volume, string Path) PlaceOf(Machine machine, string words, int? number)
     {
-        var (path, named) = Parse(words);
+        var (path, named) = Parse(machine, words);
         if (path.Length == 0) return TargetOf(machine, words, number);
         var holder = FileRequests.VolumeWith(machine, path, named ?? number);
         return Locks.FilesOf(holder).Find(path) is not null
@@ -144,13 +144,13 @@ internal static class FilesByHandCommand
             : throw new UnreadableException(
                 $"{path} is not on {holder}.",
                 "No file or folder has this path there.",
-                "'keel files look' shows what is there.");
+                FileRequests.NearPath([holder], path) ?? "'keel files look' shows what is there.");
     }
 
     /// <summary>The volume and the path that words mean, whether or not something is there.</summary>
     private static (DiskVolume Volume, string Path) TargetOf(Machine machine, string words, int? number)
     {
-        var (path, named) = Parse(words);
+        var (path, named) = Parse(machine, words);
         var folder = VolumeExtensions.FolderOf(path);
         var holder = (named ?? number) is null && folder.Length > 0
             ? FileRequests.VolumeWith(machine, folder, null)
@@ -158,13 +158,28 @@ internal static class FilesByHandCommand
         return (holder, path);
     }
 
-    private static (string Path, int? Volume) Parse(string words)
+    /// <summary>The path, and the volume that stands before it: by its number, or by the letter that Windows gives it.</summary>
+    private static (string Path, int? Volume) Parse(Machine machine, string words)
     {
         var path = words.Replace('/', '\\');
         if (InsidePath.TryParse(path) is { } place) return (place.File.TrimEnd('\\'), place.Volume);
         if (path.Split(':', 2) is [var digits, var rest] && int.TryParse(digits, out var number))
             return (Rooted(rest), number);
-        return (Rooted(path), null);
+        return path is [var letter, ':', ..] && char.IsAsciiLetter(letter)
+            ? (Rooted(path[2..]), VolumeOfLetter(machine, char.ToUpperInvariant(letter)))
+            : (Rooted(path), null);
+    }
+
+    private static int VolumeOfLetter(Machine machine, char letter)
+    {
+        var letters = machine.Letters;
+        return machine.Volumes.FirstOrDefault(volume => letters?.LetterOf(volume) is { Length: > 0 } own && own[0] == letter)?.Number
+            ?? throw new WrongUsageException(
+                $"No volume is {letter}: here.",
+                machine.Installations.Count == 0
+                    ? $"Windows gives the letters, and none was found.{Locks.Told(machine)}"
+                    : "Windows gives this letter to none of these volumes.",
+                @"Name the volume by its number, as in 2:\Windows; 'keel survey' shows numbers and letters.");
     }
 
     private static string Rooted(string path) => $@"\{path.Trim('\\')}".TrimEnd('\\');

@@ -49,9 +49,10 @@ internal sealed class MachineOpening(Output output)
         if (Terms.Keys is not { Keys.Count: > 0 } keys) return;
         var locked = output.Working("opening the encrypted volumes", () => machine.LockedVolumes);
         if (keys.Unused.Count == 0) return;
+        if (locked.Any(volume => volume.IsCutShort)) return;        // the partition first, and then the key may fit
         if (locked.Count == 0)
         {
-            output.Message($"Note: nothing here is locked, so the key from {keys.Unused[0].From} was not needed.");
+            output.Message($"Note: no listed volume is locked, so the key from {keys.Unused[0].From} opens nothing yet.");
             return;
         }
 

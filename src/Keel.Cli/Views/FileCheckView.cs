@@ -104,7 +104,7 @@ internal sealed class FileCheckView(Output output)
     }
 
     private void ShowSigned(FileCheckResult result) => output.Columns([.. result.Files
-        .Where(file => file.Verdict == FileVerdict.AsSigned)
+        .Where(file => file.Verdict == FileVerdict.Signed)
         .Select(file => new (string, string?)[] { ("as signed", "grey"), ($"{file.Path} ({file.Catalog ?? "in itself"})", null) })]);
 
     private void ShowNext(Machine machine, FileCheckResult result, string again)

@@ -51,6 +51,7 @@ internal static class EncryptionWords
     public static string OpenedBy(DiskVolume volume) => volume.Encryption switch
     {
         null => $"{volume} is locked, and its encryption metadata can't be read.",
+        _ when volume.IsCutShort => $"{volume} can't be opened yet: its partition is smaller than what was encrypted.",
         { IsWhole: false } facts => $"{volume} can't be opened here: it is {Words.Of(facts.StateTold)}.",
         { Protectors.Count: 0 } => $"{volume} is locked, and lists nothing that opens it.",
         { } facts => $"{volume} is opened by {string.Join(" or ", facts.Protectors.Select(Of))}."

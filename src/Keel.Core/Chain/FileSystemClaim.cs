@@ -15,6 +15,13 @@ internal sealed record FileSystemClaim(long LeastBytes, long WholeBytes)
     public static FileSystemClaim? Of(DiskVolume volume)
     {
         if (volume.Kind is FileSystemKind.Unknown) return null;
+        if (volume.Kind is FileSystemKind.BitLocker)
+        {
+            return volume.Encryption is { IsWhole: true, EncryptedBytes: > 0 and var encrypted }
+                ? new FileSystemClaim(encrypted, encrypted)
+                : null;
+        }
+
         try
         {
             if (volume.Blocks.TryRead(0, NtfsBootSector.Size) is not { } sector) return null;

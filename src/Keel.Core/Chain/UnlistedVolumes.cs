@@ -88,7 +88,7 @@ internal static class UnlistedVolumes
             Active: false,
             Logical: false,
             Name: "");
-        using var volume = new DiskVolume(disk.Path, disk.Overlay, disk.Layout, partition);
+        using var volume = new DiskVolume(disk.Path, disk.Overlay, disk.Layout, partition, disk.Keys);
         try
         {
             return SystemVolumeChoice.HoldsBootFiles(volume, BootFiles.Bios)

@@ -72,7 +72,7 @@ public static class PracticeDisk
     private static void Furnish(string path, string? variables, PracticeSpec spec, PracticeLayout layout, Fault fault)
     {
         PracticeMethod? method = spec.Encrypted ?? (fault.IsEncrypted ? PracticeMethod.Xts128 : null);
-        var encryption = new PracticeEncryption(layout.WindowsNumber);
+        var encryption = new PracticeEncryption(layout.WindowsNumber, layout.Windows);
         Action<Machine>[] changes =
         [
             .. fault.IsNt5 ? [machine => PracticeNt5.Write(machine, spec, layout)]

@@ -8,7 +8,8 @@ namespace Keel.Core.Drills;
 
 /// <summary>Encrypts the Windows volume of a practice disk where it lies, the way Windows does: what is used, and no more.</summary>
 /// <param name="number">The number of the volume.</param>
-internal sealed class PracticeEncryption(int number)
+/// <param name="place">Where it lies, whatever a fault has made of the table.</param>
+internal sealed class PracticeEncryption(int number, ByteRange place)
 {
     private const string Folder = @"\System Volume Information";
     private const int ClusterBytes = 4096, MarkBytes = 16;
@@ -21,7 +22,7 @@ internal sealed class PracticeEncryption(int number)
     /// <summary>Makes room while the volume is sound: a fault may leave it so that no file is written on it.</summary>
     public void Prepare(Machine machine)
     {
-        Reserve(VolumeOf(machine));
+        Reserve(VolumeOf(machine)!);
         usedBefore = UsedClusters(VolumeOf(machine));
     }
 
@@ -32,7 +33,7 @@ internal sealed class PracticeEncryption(int number)
     /// <param name="isSuspended">Whether the key lies beside in the clear.</param>
     public void Encrypt(Machine machine, PracticeSpec spec, PracticeMethod method, bool isSuspended)
     {
-        var raw = VolumeOf(machine).RawBlocks;
+        var raw = new Slice(machine.StartDisk.Overlay, place);
         var used = Filled(raw, [.. usedBefore, .. UsedClusters(VolumeOf(machine))]);
         var reserved = Reserved(raw, used);
         var (places, movedAt) = (reserved[..EncryptionFacts.BlockCount], reserved[^1]);
@@ -58,7 +59,8 @@ internal sealed class PracticeEncryption(int number)
         foreach (var at in places) raw.Write(at, block);
     }
 
-    private DiskVolume VolumeOf(Machine machine) => machine.StartDisk.Volumes.First(one => one.Number == number);
+    private DiskVolume? VolumeOf(Machine machine) =>
+        machine.StartDisk.Volumes.FirstOrDefault(one => one.Number == number && one.Partition.Range == place);
 
     private static ushort NumberOf(PracticeMethod method) => method switch
     {
@@ -126,16 +128,16 @@ internal sealed class PracticeEncryption(int number)
     }
 
     /// <summary>What the file system holds for used; nothing where it can't be read any more.</summary>
-    private static HashSet<long> UsedClusters(DiskVolume volume)
+    private static HashSet<long> UsedClusters(DiskVolume? volume)
     {
-        if (volume.Files is not { } files) return [];
+        if (volume?.Files is not { } files) return [];
         var bitmap = files.OpenFile(@"\$Bitmap");
         var bytes = bitmap.ReadBytes(0, (int)bitmap.LengthBytes);
         var used = new HashSet<long>();
         for (var cluster = 0L; cluster < bytes.Length * 8L; cluster++)
         {
             var at = cluster * ClusterBytes;
-            if (at + ClusterBytes > volume.RawBlocks.LengthBytes) break;
+            if (at + ClusterBytes > volume!.RawBlocks.LengthBytes) break;
             if ((bytes[cluster / 8] >> (int)(cluster % 8) & 1) != 0) used.Add(at);
         }
 

@@ -40,6 +40,9 @@ public sealed class MachineDisk : IDisposable
         Overlay.Changing += _ => isLayoutKnown = false;
     }
 
+    /// <summary>What opens its encrypted volumes.</summary>
+    internal KeyRing Keys => keys;
+
     /// <summary>The path it was opened by, links resolved.</summary>
     public string Path { get; }
 

@@ -4,7 +4,7 @@ namespace Keel.Core.Programs;
 public enum FileVerdict
 {
     /// <summary>A signature of its own, or a catalog, says that it is as it was signed.</summary>
-    AsSigned,
+    Signed,
 
     /// <summary>It is another than was signed, or plainly damaged.</summary>
     Altered,

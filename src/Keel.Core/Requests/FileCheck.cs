@@ -141,7 +141,7 @@ public sealed class FileCheck
     };
 
     /// <summary>An unknown program may be one whose proven copy is another: only then it is altered.</summary>
-    private static bool IsSuspicious(CheckedFile file) => file.Verdict != FileVerdict.AsSigned;
+    private static bool IsSuspicious(CheckedFile file) => file.Verdict != FileVerdict.Signed;
 
     private List<(string Path, VolumeFile File)> Paths() =>
     [
@@ -180,7 +180,7 @@ public sealed class FileCheck
     {
         var proof = ProofOf(reading);
         var verdict = !reading.IsRead && !reading.IsKeptElsewhere ? FileVerdict.Unreadable
-            : proof is not null ? FileVerdict.AsSigned
+            : proof is not null ? FileVerdict.Signed
             : reading.IsKeptElsewhere ? FileVerdict.Unknown
             : reading.Wrong is not null ? FileVerdict.Altered
             : FileVerdict.Unknown;

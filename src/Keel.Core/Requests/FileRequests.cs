@@ -31,10 +31,17 @@ public static class FileRequests
             ?? throw new UnreadableException(
                 $"{path} is not there.",
                 $"Looked into: {LookedInto(machine)}.{Locks.Told(machine)}",
-                Locks.TodoOr(
+                NearPath(candidates, path) ?? Locks.TodoOr(
                     machine,
                     "Write the path from the top of its volume, as in \\Boot\\BCD; 'keel files list' shows the boot files."));
     }
+
+    /// <summary>What was meant, where a shell took the backslashes of a path away; null where nothing is spelled so.</summary>
+    public static string? NearPath(IEnumerable<DiskVolume> volumes, string path) => volumes
+        .Select(volume => volume.Files is { } files ? EatenPath.Find(files, path) : null)
+        .FirstOrDefault(found => found is not null) is { } near
+            ? $"Did you mean '{near}'? Write it in quotes: the shell takes backslashes away."
+            : null;
 
     private static string LookedInto(Machine machine) =>
         machine.Volumes.Where(volume => volume.Files is not null).Select(volume => $"{volume}").ToList() is { Count: > 0 } volumes

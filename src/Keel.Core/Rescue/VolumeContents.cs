@@ -41,7 +41,7 @@ internal sealed record VolumeContents(FoundVolume Found, DiskVolume Volume) : ID
             Logical: false,
             Name: "");
         var layout = new DiskLayout(PartitionScheme.None, DiskIdentity.None, disk.Overlay.SectorBytes, [partition], []);
-        return new VolumeContents(found, new DiskVolume(disk.Path, disk.Overlay, layout, partition));
+        return new VolumeContents(found, new DiskVolume(disk.Path, disk.Overlay, layout, partition, disk.Keys));
     }
 
     /// <summary>The stores that it holds.</summary>

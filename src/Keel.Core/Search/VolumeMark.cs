@@ -1,5 +1,6 @@
 using System.Buffers.Binary;
 using Keel.Core.Blocks;
+using Keel.Core.Volumes.BitLocker;
 
 namespace Keel.Core.Search;
 
@@ -66,9 +67,12 @@ internal sealed record VolumeMark(string Name, int MarkAt, byte[] Mark, Func<IRe
             ? Product(BinaryPrimitives.ReadUInt32BigEndian(bytes.AsSpan(4)), BinaryPrimitives.ReadUInt32BigEndian(bytes))
             : null;
 
-    /// <summary>Since Windows 7 it keeps the count of its sectors where NTFS does; before that it did not.</summary>
+    /// <summary>
+    /// Its metadata say it. Where none are whole: since Windows 7 it may keep the count of its sectors where NTFS does.
+    /// </summary>
     private static long? SizeOfBitLocker(IReadableBlocks disk, long start)
     {
+        if (EncryptionReader.TryRead(new ReadableSlice(disk, start)) is { EncryptedBytes: > 0 and var encrypted }) return encrypted;
         if (disk.TryReadAnyway(start, 0x30) is not { } bytes) return null;
         var sectorBytes = BinaryPrimitives.ReadUInt16LittleEndian(bytes.AsSpan(0x0B));
         var sectors = BinaryPrimitives.ReadInt64LittleEndian(bytes.AsSpan(0x28));

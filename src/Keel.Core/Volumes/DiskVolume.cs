@@ -61,6 +61,9 @@ public sealed class DiskVolume : IDisposable
     /// <summary>Whether it is encrypted, opened or not.</summary>
     public bool IsEncrypted => rawKind.Value == FileSystemKind.BitLocker;
 
+    /// <summary>Whether its partition has fewer bytes than were encrypted: it can't be opened before that is put right.</summary>
+    public bool IsCutShort => Encryption is { IsWhole: true } facts && facts.EncryptedBytes > RawBlocks.LengthBytes;
+
     /// <summary>Whether it is encrypted, and was opened.</summary>
     public bool IsUnlocked => unlocked.Value is not null;
 
@@ -237,17 +240,8 @@ public sealed class DiskVolume : IDisposable
         }
     }
 
-    private EncryptionFacts? ReadEncryption()
-    {
-        try
-        {
-            return EncryptionReader.Read(RawBlocks);
-        }
-        catch (ReadFailedException)
-        {
-            return null;        // none of it is given: it is as good as damaged
-        }
-    }
+    /// <summary>Where none of it is given, it is as good as damaged.</summary>
+    private EncryptionFacts? ReadEncryption() => EncryptionReader.TryRead(RawBlocks);
 
     private (UnlockedBlocks Blocks, OpenedVolume Opened)? Unlock()
     {

@@ -10,6 +10,7 @@ namespace Keel.Core.Volumes.BitLocker;
 /// <param name="Protectors">What opens it, as listed.</param>
 /// <param name="WholeBlocks">Which of the three blocks of metadata are whole, by their numbers from 1.</param>
 /// <param name="IsToGo">Whether it is of the form for removable disks.</param>
+/// <param name="EncryptedBytes">How much of it is encrypted; of a volume that is wholly so, its length.</param>
 /// <param name="IsOnWrite">Whether only what is written is encrypted, whatever the state says.</param>
 public sealed record EncryptionFacts(
     string? Method,
@@ -19,7 +20,8 @@ public sealed record EncryptionFacts(
     IReadOnlyList<Protector> Protectors,
     IReadOnlyList<int> WholeBlocks,
     bool IsToGo,
-    bool IsOnWrite)
+    bool IsOnWrite,
+    long EncryptedBytes)
 {
     /// <summary>How many blocks of metadata there are.</summary>
     public const int BlockCount = 3;

@@ -20,6 +20,19 @@ public static class EncryptionReader
         return blocks.Count == 0 ? null : Describe(blocks, header);
     }
 
+    /// <summary>The same, where the disk gives it; null where it does not.</summary>
+    public static EncryptionFacts? TryRead(IReadableBlocks volume)
+    {
+        try
+        {
+            return Read(volume);
+        }
+        catch (KeelException)
+        {
+            return null;
+        }
+    }
+
     internal static EncryptionFacts Describe(IReadOnlyList<EncryptionMetadata> blocks, EncryptionHeader header)
     {
         var best = blocks[0];
@@ -36,7 +49,8 @@ public static class EncryptionReader
             protectors,
             [.. blocks.Select(block => block.Number).Order()],
             header.IsToGo,
-            header.IsOnWrite);
+            header.IsOnWrite,
+            best.EncryptedBytes);
     }
 
     private static EncryptionState StateOf(EncryptionMetadata block, bool isOnWrite, IReadOnlyList<Protector> protectors)
