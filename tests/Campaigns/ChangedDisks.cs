@@ -38,7 +38,8 @@ internal sealed class ChangedDisks(string folder)
         Add("nt5", new PracticeSpec(), "boot-line-wrong-folder");
         Add("snapshots", new PracticeSpec(), "system-hive-snapshot");
         Add("encrypted", new PracticeSpec { Encrypted = PracticeMethod.Xts128 });
-        Add("encrypted-uefi", new PracticeSpec { Firmware = FirmwareKind.Uefi, Encrypted = PracticeMethod.Diffused128 }, "loader-missing");
+        var diffused = new PracticeSpec { Firmware = FirmwareKind.Uefi, Encrypted = PracticeMethod.Diffused128 };
+        Add("encrypted-uefi", diffused, "loader-missing");
         Add("suspended", new PracticeSpec(), "encrypted-suspended");
         Add("inside", new PracticeSpec { Firmware = FirmwareKind.Uefi }, "inside-file-moved");
     }

@@ -22,7 +22,8 @@ public sealed class EncryptedFaultTests
         string[] methods = ["xts128", "xts256", "cbc128", "cbc256", "diffused128", "diffused256"];
         var rows = new TheoryData<string, string, string>();
         var number = 0;
-        foreach (var fault in Faults.All.Where(fault => !fault.IsEncrypted && !fault.IsNt5 && !fault.IsInside && !fault.WithClone))
+        var plain = Faults.All.Where(fault => fault is { IsEncrypted: false, IsNt5: false, IsInside: false, WithClone: false });
+        foreach (var fault in plain)
         {
             foreach (var firmware in Enum.GetValues<FirmwareKind>().Where(fault.AppliesTo))
             {
@@ -58,7 +59,8 @@ public sealed class EncryptedFaultTests
         mended.GetProperty("plan").GetArrayLength().ShouldBe(mendedPlain.GetProperty("plan").GetArrayLength());
         LockOf(disk).ShouldBe(lockBefore, "the first sector and the metadata of the volume");
         if (mended.GetProperty("record").ValueKind == JsonValueKind.Null) return;
-        if (mended.GetProperty("verdict").GetString() == "sound") await Tool.MustAgree("ntfsfix", "-n", await disk.PlainWindows(method));
+        if (mended.GetProperty("verdict").GetString() == "sound")
+            await Tool.MustAgree("ntfsfix", "-n", await disk.PlainWindows(method));
         await disk.Undo();
         (await disk.Hash()).ShouldBe(before);
     }
@@ -82,7 +84,8 @@ public sealed class EncryptedFaultTests
         byte[] all =
         [
             .. sector,
-            .. Enumerable.Range(0, 3).SelectMany(number => Read(BitConverter.ToInt64(sector, placesAt + (number * 8)), regionBytes))
+            .. Enumerable.Range(0, 3)
+                .SelectMany(number => Read(BitConverter.ToInt64(sector, placesAt + (number * 8)), regionBytes))
         ];
         return Convert.ToHexString(System.Security.Cryptography.SHA256.HashData(all));
     }

@@ -222,7 +222,8 @@ public sealed class UnlockTests
         await terminal.Type("keel", "Enter");
         await terminal.Until(screen => screen.Contains("Which disk", StringComparison.Ordinal));
         var first = await terminal.Until(screen => screen.Contains("type it", StringComparison.Ordinal));
-        await terminal.Type(first.Split('\n').First(row => row.Contains("type it", StringComparison.Ordinal)).Trim(' ', '>')[..1], "Enter");
+        var row = first.Split('\n').First(row => row.Contains("type it", StringComparison.Ordinal));
+        await terminal.Type(row.Trim(' ', '>')[..1], "Enter");
         await terminal.Until(screen => screen.Contains("Path:", StringComparison.Ordinal));
         await terminal.Type("disk.img", "Enter");
         await terminal.Until(screen => screen.Contains("What does the screen", StringComparison.Ordinal));

@@ -181,7 +181,8 @@ public sealed class EncryptionTests
                     var size = BitConverter.ToUInt16(bytes, entry);
                     if (size == 0) break;
                     var place = bytes.AsSpan(entry + kindAt, sizeof(ushort));
-                    if (BitConverter.ToUInt16(bytes, entry + 2) == 2) BitConverter.TryWriteBytes(place, kindFor(BitConverter.ToUInt16(place)));
+                    if (BitConverter.ToUInt16(bytes, entry + 2) == 2)
+                        BitConverter.TryWriteBytes(place, kindFor(BitConverter.ToUInt16(place)));
                     entry += size;
                 }
 

@@ -34,7 +34,8 @@ public sealed class SafePlanTests
     [
         "boot-execute-wrong", "control-set-missing", "device-other-disk", "driver-altered", "driver-early-missing",
         "driver-library-missing", "driver-missing", "driver-snapshot", "encrypted-suspended", "entry-duplicate",
-        "entry-incomplete", "entry-missing", "entry-stale-volume", "entry-unlisted", "entry-wrong-folder", "entry-wrong-loader-kind",
+        "entry-incomplete", "entry-missing", "entry-stale-volume", "entry-unlisted", "entry-wrong-folder",
+        "entry-wrong-loader-kind",
         "entry-wrong-path", "entry-wrong-volume", "esp-fat-damaged", "esp-formatted", "esp-wrong-type", "fallback-damaged",
         "fallback-missing", "files-hidden-locked", "gpt-backup-damaged", "gpt-overwritten", "gpt-primary-damaged",
         "gpt-protective-missing", "inside-entry-missing", "inside-file-moved", "inside-loader-missing", "kernel-altered",

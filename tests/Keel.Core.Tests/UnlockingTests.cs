@@ -168,7 +168,8 @@ public sealed class UnlockingTests
         using (var disk = DiskFile.OpenForWriting(path))
         {
             disk.Read(0, sector);
-            for (var number = 0; number < 2; number++) disk.Write(BitConverter.ToInt64(sector, 0xB0 + (number * 8)) + 120, [0xEE]);
+            for (var number = 0; number < 2; number++)
+                disk.Write(BitConverter.ToInt64(sector, 0xB0 + (number * 8)) + 120, [0xEE]);
         }
 
         using var file = DiskFile.Open(path);
@@ -251,7 +252,10 @@ public sealed class UnlockingTests
 
     [Theory]
     [InlineData("235818-357951-253979-013365-241120-245575-342914-591910\n", VolumeKeyKind.Recovery)]
-    [InlineData("Backup of the key\n\nIdentifier:\n  64311DEA-4587\n\nKey:\n\n  235818-357951-253979-013365-241120-245575-342914-591910\n", VolumeKeyKind.Recovery)]
+    [InlineData(
+        "Backup of the key\n\nIdentifier:\n  64311DEA-4587\n\nKey:\n\n"
+            + "  235818-357951-253979-013365-241120-245575-342914-591910\n",
+        VolumeKeyKind.Recovery)]
     [InlineData("Key: 235818-357951-253979-013365-241120-245575-342914-591910", VolumeKeyKind.Recovery)]
     [InlineData("anaconda\r\n", VolumeKeyKind.Password)]
     [InlineData("  with blanks  ", VolumeKeyKind.Password)]

@@ -1,7 +1,7 @@
 namespace Keel.Tests;
 
 /// <summary>
-/// Decrypts an encrypted volume by others' programs: cryptsetup opens the volume's key, Python's library of ciphers does the rest.
+/// Decrypts an encrypted volume by others' programs: cryptsetup opens its key, Python's library of ciphers does the rest.
 /// </summary>
 internal static class OtherDecryptor
 {

@@ -173,7 +173,8 @@ internal static class FilesByHandCommand
     private static int VolumeOfLetter(Machine machine, char letter)
     {
         var letters = machine.Letters;
-        return machine.Volumes.FirstOrDefault(volume => letters?.LetterOf(volume) is { Length: > 0 } own && own[0] == letter)?.Number
+        return machine.Volumes
+            .FirstOrDefault(volume => letters?.LetterOf(volume) is { Length: > 0 } own && own[0] == letter)?.Number
             ?? throw new WrongUsageException(
                 $"No volume is {letter}: here.",
                 machine.Installations.Count == 0

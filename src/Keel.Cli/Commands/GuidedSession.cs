@@ -159,7 +159,7 @@ internal sealed class GuidedSession(Output output, RepairLogbook logbook, KeyRin
         if (LookOnce() && AskForKey()) LookOnce();
     }
 
-    /// <summary>Shows what is wrong; gives whether the technician has the key of what is locked, and wants to go on with it.</summary>
+    /// <summary>Shows what is wrong; gives whether the key of what is locked is at hand, and wanted.</summary>
     private bool LookOnce()
     {
         using var machine = Open(disk!);

@@ -119,14 +119,16 @@ internal static class MeantWords
     };
 
     /// <summary>Whether a word asks for help, as people of another system type it.</summary>
-    public static bool AsksForHelp(string word) => HelpWords.Contains(word, StringComparer.OrdinalIgnoreCase) && !Path.Exists(word);
+    public static bool AsksForHelp(string word) =>
+        HelpWords.Contains(word, StringComparer.OrdinalIgnoreCase) && !Path.Exists(word);
 
     /// <summary>What to type instead of a word that is no command; null where nothing is known.</summary>
     /// <param name="word">The word.</param>
     /// <param name="rest">What follows it.</param>
     public static string? Instead(string word, IReadOnlyList<string> rest)
     {
-        if (IsCode(word)) return $"'keel explain {word}' says what it means; 'keel diagnose DISK --code {word}' looks for its cause.";
+        if (IsCode(word))
+            return $"'keel explain {word}' says what it means; 'keel diagnose DISK --code {word}' looks for its cause.";
         if (IsDisk(word))
         {
             var typed = CommandWords.Quoted(word);
@@ -135,7 +137,8 @@ internal static class MeantWords
 
         if (!Commands.TryGetValue(word.Replace("-", "", StringComparison.Ordinal).TrimStart('/'), out var command)) return null;
         var disk = rest.FirstOrDefault(IsDisk);
-        return $"Here that is 'keel {(disk is null ? command : command.Replace("DISK", CommandWords.Quoted(disk), StringComparison.Ordinal))}'.";
+        if (disk is not null) command = command.Replace("DISK", CommandWords.Quoted(disk), StringComparison.Ordinal);
+        return $"Here that is 'keel {command}'.";
     }
 
     /// <summary>What an option is called here; null where nothing is known, or the command has none such.</summary>

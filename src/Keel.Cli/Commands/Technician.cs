@@ -32,7 +32,8 @@ internal sealed class Technician(Output output, string undo) : IRepairPartner
 
     public void AgreeToDisk(Machine machine)
     {
-        if (RecoveryPrompts.FirstOrDefault(prompt => prompt is { Effect: not PromptEffect.None, IsKeyAtHand: false }) is { } prompt)
+        var open = RecoveryPrompts.Where(prompt => prompt is { Effect: not PromptEffect.None, IsKeyAtHand: false });
+        if (open.FirstOrDefault() is { } prompt)
         {
             new Consent(output, Yes).Agree(
                 "Is the recovery key at hand?",

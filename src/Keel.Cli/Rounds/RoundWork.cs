@@ -61,7 +61,11 @@ internal sealed class RoundWork(RepairLogbook logbook, bool mendsSafely, KeyRing
 
     private RoundLineDocument Look(string target)
     {
-        using var machine = Machine.Open([target], variables: null, startsThrough: null, terms: DiskTerms.Usual with { Keys = keys });
+        using var machine = Machine.Open(
+            [target],
+            variables: null,
+            startsThrough: null,
+            terms: DiskTerms.Usual with { Keys = keys });
         var diagnosis = Diagnosis.Of(machine, reported: null, RepairTerms.Usual);
         var plan = diagnosis.Plan;
         var line = new RoundLineDocument(target, ToDocument.Word(plan.Before.Verdict))

@@ -31,7 +31,8 @@ internal sealed class FileCheckView(Output output)
                 + (result.Differences == 0 ? "" : $" {Words.Count(result.Differences, "difference", "differences")} to older "
                     + "versions in the component store passed over."));
         foreach (var file in every ? result.Wrong : result.Wrong.Take(MostShown)) ShowWrong(file);
-        if (!every && result.Wrong.Count > MostShown) output.Paragraph($"and {result.Wrong.Count - MostShown} more: --all", indent: 2);
+        if (!every && result.Wrong.Count > MostShown)
+            output.Paragraph($"and {result.Wrong.Count - MostShown} more: --all", indent: 2);
         ShowUnknown(result, every);
         ShowSigners(result);
         if (every) ShowSigned(result);
@@ -105,7 +106,11 @@ internal sealed class FileCheckView(Output output)
 
     private void ShowSigned(FileCheckResult result) => output.Columns([.. result.Files
         .Where(file => file.Verdict == FileVerdict.Signed)
-        .Select(file => new (string, string?)[] { ("as signed", "grey"), ($"{file.Path} ({file.Catalog ?? "in itself"})", null) })]);
+        .Select(file => new (string, string?)[]
+        {
+            ("as signed", "grey"),
+            ($"{file.Path} ({file.Catalog ?? "in itself"})", null)
+        })]);
 
     private void ShowNext(Machine machine, FileCheckResult result, string again)
     {

@@ -29,8 +29,8 @@ internal static class EncryptionWords
         var damaged = lost == 0 ? "" : $"; {Words.Count(lost, "block", "blocks")} of its metadata damaged";
         var openers = facts.Protectors.Count == 0 ? "nothing that is listed" : string.Join(", ", facts.Protectors.Select(Of));
         var form = facts.IsToGo ? ", in the form for removable disks" : "";
-        return $"{facts.Method ?? "encrypted by a method that is not known"}, {Words.Of(facts.StateTold)}{since}{form}; opened by "
-            + $"{openers}{damaged}";
+        var method = facts.Method ?? "encrypted by a method that is not known";
+        return $"{method}, {Words.Of(facts.StateTold)}{since}{form}; opened by {openers}{damaged}";
     }
 
     /// <summary>How many installations were found, and where none could be looked for.</summary>
@@ -39,7 +39,9 @@ internal static class EncryptionWords
         var locked = machine.LockedVolumes;
         var behind = locked.Count == 0 ? ""
             : $", and none looked for behind the lock of {string.Join(", ", locked)}";
-        return machine.Installations.Count == 0 && locked.Count > 0 ? $"none seen{behind}" : $"{machine.Installations.Count}{behind}";
+        return machine.Installations.Count == 0 && locked.Count > 0
+            ? $"none seen{behind}"
+            : $"{machine.Installations.Count}{behind}";
     }
 
     /// <summary>What a volume was opened with; null where it is not open.</summary>

@@ -244,17 +244,21 @@ internal static class FindingWords
         // the Windows volume
         ("volume-encrypted", "{volume} is locked[: {method}, {encryption}][; recovery key {recoveryKeys&}]"),
         ("volume-encrypted-keyless", "{volume} is locked[: {method}, {encryption}]"),
-        ("encryption-unfinished", "{volume} is not encrypted as a whole[: {method}, {encryption}][; recovery key {recoveryKeys&}]"),
+        (
+            "encryption-unfinished",
+            "{volume} is not encrypted as a whole[: {method}, {encryption}][; recovery key {recoveryKeys&}]"),
         (
             "encryption-metadata-damaged",
             "{damagedBlocks:block|blocks} of the encryption metadata of {volume} can't be used; one whole one opens it"),
         ("encryption-metadata-lost", "no block of the encryption metadata of {volume} is whole: no key opens it"),
         ("prompt-by-settings", "\"{title}\" has {settings&}: BitLocker asks for the recovery key at every start with that"),
-        ("prompt-by-secure-boot", "Secure Boot is off, and {volume} is bound to the TPM: where it was on before, switch it on again"),
+        (
+            "prompt-by-secure-boot",
+            "Secure Boot is off, and {volume} is bound to the TPM: where it was on before, switch it on again"),
         (
             "prompt-by-boot-code",
-            "the code in the master boot record is {code}, and {volume} is bound to the TPM: one start with the key, then suspend and "
-                + "resume the protection"),
+            "the code in the master boot record is {code}, and {volume} is bound to the TPM: one start with the key, then "
+                + "suspend and resume the protection"),
         (
             "mft-mirror-differs",
             "record {record} on {volume}; $MFT is {isWhole?whole|damaged}, the mirror is {mirrorIsWhole?whole|damaged}"),

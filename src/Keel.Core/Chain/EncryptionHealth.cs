@@ -27,8 +27,8 @@ internal static class EncryptionHealth
         StartupScreens.Locked,
         StartupScreens.RecoveryPrompt)
     {
-        Beyond = "It lists neither a recovery key nor a password: only the TPM of this very machine opens it, with the firmware's "
-            + "settings as they were. Put those back, and start it from there."
+        Beyond = "It lists neither a recovery key nor a password: only the TPM of this very machine opens it, with the "
+            + "firmware's settings as they were. Put those back, and start it from there."
     };
 
     public static readonly FindingKind Unfinished = new(
@@ -39,8 +39,8 @@ internal static class EncryptionHealth
         StartupScreens.Locked,
         StartupScreens.RecoveryPrompt)
     {
-        Beyond = "A part of it is plain, and keel does not tell which. Have Windows finish it: start it with the recovery key, and "
-            + "leave it on until it is done."
+        Beyond = "A part of it is plain, and keel does not tell which. Have Windows finish it: start it with the recovery key, "
+            + "and leave it on until it is done."
     };
 
     public static readonly FindingKind MetadataDamaged = new(

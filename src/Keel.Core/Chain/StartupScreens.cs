@@ -62,5 +62,6 @@ internal static class StartupScreens
 
     public const string SetupCantProceed = "attempting to recover the installation";
 
-    public const string PathNotFound = "0xC000003A", Locked = "0xC0210000", RecoveryPrompt = "enter the recovery key", FileCorrupt = "0xC0000102";
+    public const string PathNotFound = "0xC000003A", Locked = "0xC0210000", RecoveryPrompt = "enter the recovery key",
+        FileCorrupt = "0xC0000102";
 }

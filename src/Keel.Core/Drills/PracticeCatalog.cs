@@ -15,7 +15,8 @@ internal static class PracticeCatalog
     /// <summary>The bytes of a catalog that lists files as a whole, by SHA-256.</summary>
     /// <param name="files">The contents of the files.</param>
     /// <param name="made">When it says that it was made.</param>
-    public static byte[] Of(IEnumerable<byte[]> files, DateTimeOffset made) => OfDigests([.. files.Select(SHA256.HashData)], made);
+    public static byte[] Of(IEnumerable<byte[]> files, DateTimeOffset made) =>
+        OfDigests([.. files.Select(SHA256.HashData)], made);
 
     /// <summary>The same of digests that are there already.</summary>
     public static byte[] OfDigests(IReadOnlyList<byte[]> digests, DateTimeOffset made)

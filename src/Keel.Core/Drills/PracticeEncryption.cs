@@ -6,7 +6,7 @@ using Keel.Core.Volumes.BitLocker;
 
 namespace Keel.Core.Drills;
 
-/// <summary>Encrypts the Windows volume of a practice disk where it lies, the way Windows does: what is used, and no more.</summary>
+/// <summary>Encrypts the Windows volume of a practice disk where it lies, as Windows does: what is used, and no more.</summary>
 /// <param name="number">The number of the volume.</param>
 /// <param name="place">Where it lies, whatever a fault has made of the table.</param>
 internal sealed class PracticeEncryption(int number, ByteRange place)
@@ -72,7 +72,7 @@ internal sealed class PracticeEncryption(int number, ByteRange place)
         _ => EncryptionMethod.Xts128
     };
 
-    /// <summary>Files keep the places for the file system, as Windows' own do: three blocks of metadata, and the beginning.</summary>
+    /// <summary>Files keep the places, as Windows' own do: of three blocks of metadata, and of the beginning.</summary>
     private static void Reserve(DiskVolume volume) => volume.Edit(files =>
     {
         files.CreateFolder(Folder);

@@ -137,7 +137,12 @@ internal sealed class PracticeMetadata(PracticeSpec spec, ushort method, bool is
         Entry(MovedHead, MovedHead, [.. BitConverter.GetBytes(at), .. BitConverter.GetBytes((long)HeadBytes)]);
 
     private static byte[] KeyBlob(byte[] key, uint method) =>
-        [.. BitConverter.GetBytes(KeyHeadBytes + key.Length), .. BitConverter.GetBytes(1), .. BitConverter.GetBytes(method), .. key];
+    [
+        .. BitConverter.GetBytes(KeyHeadBytes + key.Length),
+        .. BitConverter.GetBytes(1),
+        .. BitConverter.GetBytes(method),
+        .. key
+    ];
 
     private byte[] Sealed(ushort what, ReadOnlySpan<byte> key, byte[] content)
     {

@@ -6,7 +6,8 @@ namespace Keel.Core.Machines;
 /// <summary>What is said where something is looked for that may lie behind a lock.</summary>
 public static class Locks
 {
-    private const string Unlock = "With its recovery key: the same command with --unlock - (it asks for the key), or --unlock FILE.";
+    private const string Unlock =
+        "With its recovery key: the same command with --unlock - (it asks for the key), or --unlock FILE.";
 
     /// <summary>The files of a volume.</summary>
     /// <exception cref="KeelException">They can't be read: why, and what to do.</exception>
@@ -34,9 +35,12 @@ public static class Locks
             ? new UnreadableException($"{Upper($"{volume}")} is locked.", "It is encrypted by BitLocker.", Unlock)
             : new UnreadableException(
                 $"{Upper($"{volume}")} has no files that can be read.",
-                $"It holds {(volume.Kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(volume.Kind))}.",
+                $"It holds {Held(volume.Kind)}.",
                 "'keel survey' shows what is on the disk.");
     }
+
+    private static string Held(FileSystemKind kind) =>
+        kind == FileSystemKind.Unknown ? "no known file system" : FileSystemProbe.Name(kind);
 
     private static string Upper(string text) => char.ToUpperInvariant(text[0]) + text[1..];
 }

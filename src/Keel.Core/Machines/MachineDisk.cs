@@ -154,7 +154,8 @@ public sealed class MachineDisk : IDisposable
 
             if (disk.Form == DiskForm.Raw) RefuseOtherFiles(path, disk);
             var isTold = disk.Form is DiskForm.Device or DiskForm.Vhd or DiskForm.Vhdx || terms.SectorBytes is not null;
-            if (isTold || !HasLargeSectors(disk)) return Innermost(new MachineDisk(disk.Path, disk, terms.SpillFolder, terms.Keys), terms);
+            if (isTold || !HasLargeSectors(disk))
+                return Innermost(new MachineDisk(disk.Path, disk, terms.SpillFolder, terms.Keys), terms);
         }
         catch
         {

@@ -153,9 +153,10 @@ public sealed record Plan(
         Dictionary<StepId, Refusal> refused,
         Func<StepId, bool> isDealtWith)
     {
+        bool IsToBeMended(Finding finding) => finding.Kind.Severity != Severity.Note
+            || (terms.AsksForRecoveryKey && finding.Kind == RecoveryPromptCauses.Settings);
         var mendable = walk.Findings.Where(finding =>
-            (finding.Kind.Severity != Severity.Note || (terms.AsksForRecoveryKey && finding.Kind == RecoveryPromptCauses.Settings))
-                && !isDealtWith(StepId.Of(finding)) && AllRemedies.For(finding) is not null)
+            IsToBeMended(finding) && !isDealtWith(StepId.Of(finding)) && AllRemedies.For(finding) is not null)
             .ToList();
         var isInTheWay = terms.GiveUpSession
             || refused.Values.Any(refusal => refusal.Obstacle == Obstacle.OpenSession);

@@ -13,7 +13,7 @@ internal static class FileCheckPaths
     private static readonly string[] Kinds =
         [".exe", ".dll", ".sys", ".efi", ".drv", ".ocx", ".cpl", ".scr", ".com", ".nls", ".mui", ".ttf", ".fon", ".ax", ".tsp"];
 
-    /// <summary>The folders of the system, below the folder of Windows; those that end in a star with what is below them.</summary>
+    /// <summary>The folders of the system, below that of Windows; those with a star with what is below them.</summary>
     private static readonly string[] SystemFolders =
         ["", "System32", @"System32\drivers", @"System32\Boot*", "SysWOW64", @"SysWOW64\drivers", "Boot*", "Fonts"];
 

@@ -24,8 +24,10 @@ internal sealed class FileCopies(
     public IEnumerable<FileCopy> Of(CheckedFile file)
     {
         var name = VolumeExtensions.NameOf(file.Path);
-        foreach (var copy in SpareCopies.Find(installation.Volume, files, installation.Folder, name, machine.Processor)
-            .Where(copy => !copy.Path.Equals(file.Path, StringComparison.OrdinalIgnoreCase) && !copy.IsStaged(installation.Revision)))
+        var spares = SpareCopies.Find(installation.Volume, files, installation.Folder, name, machine.Processor)
+            .Where(copy => !copy.Path.Equals(file.Path, StringComparison.OrdinalIgnoreCase))
+            .Where(copy => !copy.IsStaged(installation.Revision));
+        foreach (var copy in spares)
         {
             yield return OnVolume(files, installation.Volume, copy.Path, isOfInstallation: true);
         }
@@ -35,11 +37,16 @@ internal sealed class FileCopies(
             snapshot => snapshot.FileExists(file.Path) ? snapshot.ReadFile(file.Path) : null,
             out _);
         if (older is { } state)
-            yield return InMemory($"the snapshot of {state.Made:yyyy-MM-dd HH:mm}", file.Path, state.Found, isOfInstallation: true);
+        {
+            var source = $"the snapshot of {state.Made:yyyy-MM-dd HH:mm}";
+            yield return InMemory(source, file.Path, state.Found, isOfInstallation: true);
+        }
+
         foreach (var other in machine.Installations.Where(other => other != installation && other.Build == installation.Build))
         {
             var path = other.Folder + file.Path[installation.Folder.Length..];
-            if (other.Volume.Files is { } their && their.FileExists(path)) yield return OnVolume(their, other.Volume, path, false);
+            if (other.Volume.Files is { } their && their.FileExists(path))
+                yield return OnVolume(their, other.Volume, path, false);
         }
 
         foreach (var copy in sources.SelectMany(source => InTree(source, file.Path, name))) yield return copy;

@@ -72,7 +72,8 @@ internal sealed record VolumeMark(string Name, int MarkAt, byte[] Mark, Func<IRe
     /// </summary>
     private static long? SizeOfBitLocker(IReadableBlocks disk, long start)
     {
-        if (EncryptionReader.TryRead(new ReadableSlice(disk, start)) is { EncryptedBytes: > 0 and var encrypted }) return encrypted;
+        if (EncryptionReader.TryRead(new ReadableSlice(disk, start)) is { EncryptedBytes: > 0 and var encrypted })
+            return encrypted;
         if (disk.TryReadAnyway(start, 0x30) is not { } bytes) return null;
         var sectorBytes = BinaryPrimitives.ReadUInt16LittleEndian(bytes.AsSpan(0x0B));
         var sectors = BinaryPrimitives.ReadInt64LittleEndian(bytes.AsSpan(0x28));

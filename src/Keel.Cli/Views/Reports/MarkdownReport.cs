@@ -90,7 +90,8 @@ internal sealed class MarkdownReport(ReportDocument report)
                     $", {one.Product} in {one.Folder}, build {one.Build}"));
                 yield return $"  - volume {part.Number}: {E(part.Type)}, {E(part.FileSystem)}, "
                     + $"{Sizes.Text(part.Size)}{E(windows)}";
-                if (part.Encryption is { } encryption) yield return $"  - volume {part.Number} is encrypted: {E(encryption.Says)}";
+                if (part.Encryption is { } encryption)
+                    yield return $"  - volume {part.Number} is encrypted: {E(encryption.Says)}";
             }
         }
     }

@@ -112,7 +112,8 @@ internal sealed class WindowsEntryCheck : ILinkCheck
     public IReadOnlyList<FindingKind> Kinds =>
     [
         Missing, StaleVolume, OtherDisk, Incomplete, WrongVolume, FolderRenamed, WrongFolder, WrongPath,
-        OnVirtualDisk, WrongLoader, Unlisted, Duplicate, .. InsideDiskCheck.Kinds, .. EntrySettingsCheck.Kinds, .. RecoveryPromptCauses.OfEntry,
+        OnVirtualDisk, WrongLoader, Unlisted, Duplicate, .. InsideDiskCheck.Kinds, .. EntrySettingsCheck.Kinds,
+        .. RecoveryPromptCauses.OfEntry,
         .. RecoveryCheck.Kinds, .. StoreHealth.Kinds
     ];
 

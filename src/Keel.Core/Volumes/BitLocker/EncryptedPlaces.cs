@@ -40,7 +40,8 @@ internal sealed record EncryptedPlaces(ByteRange Head, long MovedAt, long Encryp
     private static (long At, long Bytes) HeadOf(EncryptionMetadata metadata, int sectorBytes)
     {
         const int needed = 16;
-        var entry = metadata.Entries.FirstOrDefault(one => one is { What: MovedHead, Form: MovedHead } && one.Data.Length >= needed);
+        var entry = metadata.Entries.FirstOrDefault(one =>
+            one is { What: MovedHead, Form: MovedHead } && one.Data.Length >= needed);
         return entry.Data.Length >= needed
             ? (BinaryPrimitives.ReadInt64LittleEndian(entry.Data.Span),
                 BinaryPrimitives.ReadInt64LittleEndian(entry.Data.Span[sizeof(long)..]))

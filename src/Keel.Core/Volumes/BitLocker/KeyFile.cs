@@ -125,7 +125,8 @@ public static class KeyFile
         {
             var part = line.Trim();
             if (RecoveryDigits.LooksLikeOne(part)) found.Add(Recovery(part, from));
-            else if (LastWord(part) is { IsEmpty: false } last && RecoveryDigits.LooksLikeOne(last)) found.Add(Recovery(last, from));
+            else if (LastWord(part) is { IsEmpty: false } last && RecoveryDigits.LooksLikeOne(last))
+                found.Add(Recovery(last, from));
         }
 
         if (found.Count > 0) return found;

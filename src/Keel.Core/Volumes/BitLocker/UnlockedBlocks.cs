@@ -66,7 +66,7 @@ internal sealed class UnlockedBlocks(
     /// <inheritdoc/>
     public void Flush() => raw.Flush();
 
-    /// <summary>How a place is read: to where the same holds, how far it lies from itself, and whether it is there at all.</summary>
+    /// <summary>How a place is read: to where that holds, how far it lies from itself, and whether it is there at all.</summary>
     private (long End, long Shift, bool IsHidden, bool IsPlain) PartAt(long offsetBytes)
     {
         if (offsetBytes < places.Head.End) return (places.Head.End, places.MovedAt, IsHidden: false, IsPlain: false);

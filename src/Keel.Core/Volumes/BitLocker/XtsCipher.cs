@@ -47,7 +47,7 @@ internal sealed class XtsCipher(ReadOnlySpan<byte> key, ReadOnlySpan<byte> tweak
         }
     }
 
-    /// <summary>One mask a block: the first of a sector is its number encrypted, the next each the double of the one before.</summary>
+    /// <summary>One mask a block: the first of a sector is its number encrypted, each next one the double of the last.</summary>
     private void FillMasks(Span<byte> masks, long sector)
     {
         Span<byte> room = stackalloc byte[StartBytes];
