@@ -10,7 +10,7 @@ internal sealed class WindowsVolumeCheck : ILinkCheck
 {
     public Link Link => Link.WindowsVolume;
 
-    public IReadOnlyList<FindingKind> Kinds => 
+    public IReadOnlyList<FindingKind> Kinds =>
         [.. EncryptionHealth.Kinds, .. RecoveryPromptCauses.OfVolume, .. WindowsVolumeHealth.Kinds];
 
     public LinkReport Check(Machine machine)
