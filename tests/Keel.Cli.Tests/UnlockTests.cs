@@ -61,7 +61,7 @@ public sealed class UnlockTests
 
     [Theory]
     [InlineData("/nowhere/key", "There is no such file")]
-    [InlineData("/tmp", "can't be read")]
+    [InlineData("/tmp", "is a folder")]
     [InlineData("616319-601744-502117-534017-367994-176748-607299-663201", "not taken from the command line")]
     [InlineData("-", "Nobody is there")]
     public async Task What_is_no_file_with_a_key_is_refused_with_the_reason(string word, string why)

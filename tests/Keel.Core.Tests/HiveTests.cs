@@ -42,9 +42,9 @@ public sealed class HiveTests
         Tree.Sample(
             tree =>
             {
-                if (tree.Children.Count > 0 && Count(tree) < 200 && Bytes(tree) < 100_000) trees.Add(tree);
+                if (trees.Count < 4 && tree.Children.Count > 0 && Count(tree) < 200 && Bytes(tree) < 100_000) trees.Add(tree);
             },
-            iter: 100,
+            iter: 1000,
             threads: 1);
         trees.ShouldNotBeEmpty();
         trees.RemoveRange(Math.Min(4, trees.Count), Math.Max(0, trees.Count - 4));

@@ -6,6 +6,7 @@ using Keel.Core.Errors;
 using Keel.Core.Firmware;
 using Keel.Core.Machines;
 using Keel.Core.Sticks;
+using Keel.Core.Volumes;
 
 namespace Keel.Cli.Commands;
 
@@ -47,6 +48,7 @@ internal sealed class MachineOpening(Output output)
     private void OpenVolumes(Machine machine)
     {
         if (Terms.Keys is not { Keys.Count: > 0 } keys) return;
+        FileSystemLibraries.RequireForKeys();
         var locked = output.Working("opening the encrypted volumes", () => machine.LockedVolumes);
         if (keys.Unused.Count == 0) return;
         if (locked.Any(volume => volume.IsCutShort)) return;        // the partition first, and then the key may fit

@@ -88,6 +88,7 @@ internal sealed class UnlockOptions
                 $"There is no key in {path}.",
                 e is FileNotFoundException or DirectoryNotFoundException
                     ? "There is no such file."
+                    : Directory.Exists(path) ? "It is a folder."
                     : $"It can't be read: {e.Message.ReplaceLineEndings(" ")}",
                 "Name a file with the recovery key (48 digits), the password, or a startup key (.BEK); or - to be asked.");
         }

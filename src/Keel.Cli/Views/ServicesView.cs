@@ -1,6 +1,7 @@
 using Keel.Cli.Terminal;
 using Keel.Cli.Views.Json;
 using Keel.Core.Machines;
+using Keel.Core.Requests;
 using Keel.Core.Windows;
 
 namespace Keel.Cli.Views;
@@ -10,6 +11,7 @@ internal sealed class ServicesView(Output output)
 {
     public void Show(Machine machine, IReadOnlyList<WindowsService> services, string? name, bool all)
     {
+        var needed = ServiceRequests.Needed(machine, services);
         var shown = services
             .Where(service =>
                 name is not null
@@ -28,6 +30,7 @@ internal sealed class ServicesView(Output output)
                         service.Override is null ? null : Word(service.Start),
                         service.IsDriver,
                         service.IsCritical,
+                        needed.Contains(service.Name),
                         service.Group,
                         service.ImagePath,
                         service.Title))]),
@@ -45,7 +48,7 @@ internal sealed class ServicesView(Output output)
         {
             (service.Name, null),
             (Word(service.Effective), service.Effective == ServiceStart.Disabled ? "yellow" : null),
-            (service.IsCritical ? "needed" : "may fail", "grey"),
+            (needed.Contains(service.Name) ? "needed" : "may fail", "grey"),
             (
                 string.Join(
                     ", ",

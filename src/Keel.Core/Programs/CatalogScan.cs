@@ -20,21 +20,32 @@ internal sealed class CatalogScan(IVolume files, string windows)
     public int Catalogs { get; private set; }
 
     /// <summary>Of each digest that a catalog lists, by its hexadecimal digits, the catalog and who signed it.</summary>
-    /// <param name="wanted">The digests.</param>
+    /// <param name="wanted">Of each file, the digests by which it may be listed: one is enough.</param>
     /// <param name="progress">Told how many catalogs were read.</param>
-    public Dictionary<string, (FileSigner Signer, string Catalog)> Find(IReadOnlyList<byte[]> wanted, Action<int> progress)
+    public Dictionary<string, (FileSigner Signer, string Catalog)> Find(
+        IReadOnlyList<IReadOnlyList<byte[]>> wanted,
+        Action<int> progress)
     {
         var found = new Dictionary<string, (FileSigner, string)>(StringComparer.Ordinal);
-        var open = wanted.Select(Head).ToHashSet();
+        var open = new Dictionary<UInt128, List<int>>();
+        foreach (var (file, digest) in wanted.Index().SelectMany(one => one.Item.Select(digest => (one.Index, digest))))
+        {
+            if (!open.TryGetValue(Head(digest), out var files)) open.Add(Head(digest), files = []);
+            files.Add(file);
+        }
+
         foreach (var path in Places())
         {
             if (open.Count == 0) break;
             if (TryRead(path) is not { } bytes) continue;
             progress(++Catalogs);
             if (!MayList(bytes, open) || Catalog.TryRead(bytes) is not { } catalog) continue;
-            foreach (var digest in catalog.Digests.Where(digest => digest.Length >= Sha1Bytes && open.Contains(Head(digest))))
+            foreach (var digest in catalog.Digests.Where(digest => digest.Length >= Sha1Bytes))
+            {
+                if (!open.TryGetValue(Head(digest), out var files)) continue;
                 found.TryAdd(Convert.ToHexString(digest), (catalog.By, VolumeExtensions.NameOf(path)));
-            open.RemoveWhere(head => catalog.Digests.Any(digest => digest.Length >= Sha1Bytes && Head(digest) == head));
+                foreach (var other in files.ToList().SelectMany(file => wanted[file])) open.Remove(Head(other));
+            }
         }
 
         return found;
@@ -54,11 +65,11 @@ internal sealed class CatalogScan(IVolume files, string windows)
         }
     }
 
-    private static bool MayList(ReadOnlySpan<byte> catalog, HashSet<UInt128> wanted)
+    private static bool MayList(ReadOnlySpan<byte> catalog, Dictionary<UInt128, List<int>> wanted)
     {
         while (catalog.IndexOf(OctetString) is var at and >= 0 && at + 2 + Sha1Bytes <= catalog.Length)
         {
-            if (catalog[at + 1] is Sha1Bytes or Sha256Bytes && wanted.Contains(Head(catalog[(at + 2)..]))) return true;
+            if (catalog[at + 1] is Sha1Bytes or Sha256Bytes && wanted.ContainsKey(Head(catalog[(at + 2)..]))) return true;
             catalog = catalog[(at + 1)..];
         }
 

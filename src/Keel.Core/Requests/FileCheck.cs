@@ -156,9 +156,8 @@ public sealed class FileCheck
     private void Prove(IEnumerable<FileReading> readings)
     {
         var wanted = readings
-            .Where(reading => reading.Signer is null)
-            .SelectMany(reading => reading.Digests)
-            .Where(digest => !listed.ContainsKey(Convert.ToHexString(digest)))
+            .Where(reading => reading.Signer is null && reading.Digests.Count > 0 && ProofOf(reading) is null)
+            .Select(reading => reading.Digests)
             .ToList();
         if (wanted.Count == 0) return;
         foreach (var (digest, by) in scan.Find(wanted, count => terms.Progress("reading catalogs", count, count)))

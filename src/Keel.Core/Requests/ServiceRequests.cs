@@ -11,6 +11,18 @@ namespace Keel.Core.Requests;
 /// <summary>Start types of drivers and services, offline.</summary>
 public static class ServiceRequests
 {
+    /// <summary>Those that a start hangs on, by name: drivers by what they do, services by what they say of themselves.</summary>
+    public static IReadOnlySet<string> Needed(Machine machine, IReadOnlyList<WindowsService> services)
+    {
+        var (windows, _) = StartedWindows.Of(machine);
+        return services
+            .Where(service => windows is not null && service.IsDriver
+                ? StartDriversCheck.IsNeeded(windows, service)
+                : service.IsCritical)
+            .Select(service => service.Name)
+            .ToHashSet(StringComparer.OrdinalIgnoreCase);
+    }
+
     /// <summary>The drivers and services of the Windows that is started.</summary>
     /// <exception cref="UnreadableException">Its SYSTEM hive can't be read.</exception>
     public static IReadOnlyList<WindowsService> List(Machine machine) => [.. Hive(machine, out _).Services()];

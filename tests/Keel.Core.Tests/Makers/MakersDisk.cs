@@ -103,7 +103,10 @@ internal sealed record MakersDisk(string Path, IReadOnlyList<MakersPart> Parts, 
         }
     }
 
-    /// <summary>The first sector of an encrypted volume; what follows can't be told from chance.</summary>
+    /// <summary>
+    /// The first sector of an encrypted volume, and metadata that Windows made, told to be of this place; what else there is
+    /// can't be told from chance.
+    /// </summary>
     private void Lock(MakersPart part)
     {
         var first = new byte[8192];
@@ -115,6 +118,12 @@ internal sealed record MakersDisk(string Path, IReadOnlyList<MakersPart> Parts, 
         (first[510], first[511]) = (0x55, 0xAA);
         using var image = DiskFile.OpenForWriting(Path);
         image.Write(part.Range.Start, first);
+        var metadata = WindowsVolume.Unpack("aes-xts-128").First(piece => piece.Bytes.AsSpan().StartsWith("-FVE-FS-"u8)).Bytes;
+        var length = BitConverter.ToUInt16(metadata, 8) * 16;
+        BitConverter.TryWriteBytes(metadata.AsSpan(0x10), part.Range.Length);
+        for (var copy = 1; copy <= 3; copy++) BitConverter.TryWriteBytes(metadata.AsSpan(0x18 + (copy * 8)), copy * 4 * MiB);
+        System.IO.Hashing.Crc32.Hash(metadata.AsSpan(0, length), metadata.AsSpan(length + 4));
+        for (var copy = 1; copy <= 3; copy++) image.Write(part.Range.Start + (copy * 4 * MiB), metadata);
     }
 
     /// <summary>The code that starts the active partition: other than that, the sector stays as sfdisk left it.</summary>

@@ -517,6 +517,7 @@ internal sealed record ServiceDocument(
     string? Overridden,
     bool Driver,
     bool Critical,
+    bool Needed,
     string Group,
     string ImagePath,
     string Title);

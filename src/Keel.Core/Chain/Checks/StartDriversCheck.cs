@@ -276,7 +276,8 @@ internal sealed class StartDriversCheck : ILinkCheck
     private static bool IsController(WindowsService driver) => driver.Effective == ServiceStart.Boot
         && (Is(driver, Controllers) || IsVendorsController(driver));
 
-    private static bool IsNeeded(StartedWindows windows, WindowsService driver) => driver.IsCritical
+    /// <summary>Whether a start hangs on that driver: by what it does, or by what it says of itself.</summary>
+    internal static bool IsNeeded(StartedWindows windows, WindowsService driver) => driver.IsCritical
         || Is(driver, OnTheWay)
         || (!windows.IsNt5 && (Is(driver, BehindTheDisk) || driver.Name.Equals("ntfs", StringComparison.OrdinalIgnoreCase)))
         || driver.Group.Equals(EarlyLaunch, StringComparison.OrdinalIgnoreCase);

@@ -19,6 +19,10 @@ public static class KeyFile
     /// <summary>No list of many is longer, in bytes.</summary>
     public const int MostListBytes = 16 * 1024 * 1024;
 
+    private const string ListForm =
+        "Each line has the identifier that the recovery prompt shows (its first 8 digits, or all of it), a blank, and the "
+            + "recovery key of 48 digits.";
+
     private const char ByteOrderMark = '\uFEFF';
 
     /// <summary>The keys of a file's contents: one, or those of a page with several. The contents are cleared.</summary>
@@ -82,7 +86,10 @@ public static class KeyFile
                 keys.Add(OfListLine(line, from, number));
             }
 
-            return keys;
+            return keys.Count > 0 ? keys : throw new WrongUsageException(
+                $"There is no key in {from}.",
+                "No line has one.",
+                ListForm);
         }
         finally
         {
@@ -110,8 +117,7 @@ public static class KeyFile
         throw new WrongUsageException(
             $"Line {number} of {from} makes no sense.",
             isIdentifier ? "What follows the identifier is no recovery key." : "It does not begin with the identifier of a key.",
-            "Each line has the identifier that the recovery prompt shows (its first 8 digits, or all of it), a blank, and the "
-                + "recovery key of 48 digits.");
+            ListForm);
     }
 
     private static readonly SearchValues<char> Identifier = SearchValues.Create("0123456789abcdefABCDEF-");

@@ -26,7 +26,7 @@ internal static class VolumeUnlocking
     /// <exception cref="ReadFailedException">The disk does not give what is needed.</exception>
     public static (UnlockedBlocks Blocks, OpenedVolume Opened)? Open(IWritableBlocks raw, string name, KeyRing ring)
     {
-        if (raw.LengthBytes < EncryptionHeader.Bytes) return null;
+        if (raw.LengthBytes < EncryptionHeader.Bytes || !FileSystemLibraries.HasOpenSsl) return null;
         var sector = raw.ReadBytes(0, EncryptionHeader.Bytes);
         if (EncryptionHeader.TryRead(sector) is not { IsOnWrite: false } header) return null;
         var blocks = EncryptionMetadata.ReadAll(raw, header);
