@@ -142,6 +142,10 @@ public sealed class EncryptionTests
         using var volume = WindowsVolume.Open(scratch, "aes-xts-128");
         VolumeUnlocking.Open(new Overlay(volume), "volume 1", ring).ShouldNotBeNull();
         ring.Unused.ShouldBeEmpty();
+
+        // A second key that was typed is by itself, though the first one fitted.
+        ring.Add(KeyFile.OfLine("a slip", "terminal"));
+        ring.Unused.ShouldHaveSingleItem();
     }
 
     /// <summary>

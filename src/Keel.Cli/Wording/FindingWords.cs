@@ -251,7 +251,7 @@ internal static class FindingWords
             "encryption-metadata-damaged",
             "{damagedBlocks:block|blocks} of the encryption metadata of {volume} can't be used; one whole one opens it"),
         ("encryption-metadata-lost", "no block of the encryption metadata of {volume} is whole: no key opens it"),
-        ("prompt-by-settings", "\"{title}\" has {settings&}: BitLocker asks for the recovery key at every start with that"),
+        ("prompt-by-settings", "\"{title}\" has {settings&}: BitLocker may ask for the recovery key with that"),
         (
             "prompt-by-secure-boot",
             "Secure Boot is off, and {volume} is bound to the TPM: where it was on before, switch it on again"),

@@ -19,7 +19,7 @@ internal static class RecoveryPromptCauses
         "prompt-by-settings",
         Link.WindowsEntry,
         Severity.Note,
-        "Settings of the Windows entry are such that BitLocker asks for the recovery key.",
+        "Settings of the Windows entry are such that BitLocker may ask for the recovery key.",
         StartupScreens.RecoveryPrompt,
         StartupScreens.Locked);
 

@@ -14,7 +14,9 @@ public sealed class KeyRing : IDisposable
     /// Those that have opened nothing, and were meant for these disks; none of a page that has another one which did.
     /// </summary>
     public IReadOnlyList<VolumeKey> Unused =>
-        [.. keys.Where(key => !key.IsFromList && !used.Any(other => other == key || other.From == key.From))];
+        [.. keys.Where(key => !key.IsFromList && !used.Contains(key) && !IsOfUsedPage(key))];
+
+    private bool IsOfUsedPage(VolumeKey key) => key.IsOneOfSeveral && used.Any(other => other.From == key.From);
 
     /// <summary>Adds a key; volumes that nothing opened are tried again.</summary>
     public void Add(VolumeKey key)

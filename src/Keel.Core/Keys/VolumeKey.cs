@@ -11,6 +11,9 @@ public sealed record VolumeKey(VolumeKeyKind Kind, Secret Content, string From)
     /// <summary>The protector that it belongs to, in full or its first digits; null where that was not said.</summary>
     public string? Protector { get; init; }
 
+    /// <summary>Whether it stands on a page with others, of which one will do.</summary>
+    public bool IsOneOfSeveral { get; init; }
+
     /// <summary>Whether it comes from a list for many machines, so that it may fit none of these volumes.</summary>
     public bool IsFromList { get; init; }
 }

@@ -135,7 +135,7 @@ public static class KeyFile
                 found.Add(Recovery(last, from));
         }
 
-        if (found.Count > 0) return found;
+        if (found.Count > 0) return found.ConvertAll(key => key with { IsOneOfSeveral = found.Count > 1 });
         if (trimmed.IsEmpty || !trimmed.ContainsAny('\r', '\n')) return [OfLine(trimmed.IsEmpty ? [] : text, from)];
         throw new WrongUsageException(
             $"There is no key in {from}.",
