@@ -344,9 +344,10 @@ internal sealed class DiagnoseView(Output output, bool all = false)
 
         var name = ExplainView.Name(reported.Errors[0]) + (reported.Guessed ? " (guessed)" : "");
         var finds = string.Join(" and ", diagnosis.ExplainedBy.Select(finding => finding.Id).Distinct());
+        var lead = diagnosis.ExplainedBy.Select(finding => finding.Id).Distinct().Skip(1).Any() ? "lead" : "leads";
         output.Paragraph(diagnosis.Fit switch
         {
-            CodeFit.Fits => $"{who} {name}: it fits, {finds} leads to it.",
+            CodeFit.Fits => $"{who} {name}: it fits, {finds} {lead} to it.",
             CodeFit.FitsAnother
                 => $"{who} {name}: it fits {finds}, which comes after the place where the start stops now.",
             _
