@@ -14,7 +14,11 @@ var output = Output.BeforeParsing(args);
 try
 {
     if (args.Length == 0 && Output.CanAsk && !Console.IsOutputRedirected)
+    {
+        UnlockOptions.FillFromUsualList(common.Keys, output);
         return new GuidedSession(output, CommonOptions.LogbookIn(RepairLogbook.UsualFolder()), common.Keys).Run();
+    }
+
     if (CompletionCommand.IsAsked(args))
     {
         CompletionCommand.Answer(common, args);

@@ -37,18 +37,19 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
             : "");
 
     public Task<JsonElement> Json(int exitCode, string command, params string[] more) =>
-        KeelProgram.Json(exitCode, [command, Path, .. With(), .. more]);
+        KeelProgram.Json(exitCode, [command, Path, .. With(), .. MediumFor(command), .. more]);
 
     /// <summary>The same, whatever the exit code says.</summary>
     public async Task<JsonElement> JsonOfAnyEnd(string command, params string[] more)
     {
-        var (code, output, error) = await KeelProgram.Run([command, Path, .. With(), .. more, "--format", "json"]);
+        var (code, output, error) = await KeelProgram.Run(
+            [command, Path, .. With(), .. MediumFor(command), .. more, "--format", "json"]);
         output.ShouldNotBeEmpty($"{code}: {error}");
         return JsonDocument.Parse(output).RootElement;
     }
 
     public Task<string> Must(int exitCode, string command, params string[] more) =>
-        KeelProgram.Must(exitCode, [.. command.Split(' '), Path, .. With(), .. more]);
+        KeelProgram.Must(exitCode, [.. command.Split(' '), Path, .. With(), .. MediumFor(command), .. more]);
 
     /// <summary>Takes the last repair back, of the disk and of its firmware's variables.</summary>
     public Task<string> Undo(params string[] more)
@@ -209,13 +210,17 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
             "userinit-",
             "boot-execute-",
             "encrypted-",
-            "encryption-"
+            "encryption-",
+            "files-packed-"
         }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
 
     private bool TouchesFallback =>
         fault is "none" or "manager-missing" or "files-hidden-locked"
             || fault.StartsWith("esp-", StringComparison.Ordinal)
             || fault.StartsWith("fallback-", StringComparison.Ordinal);
+
+    private string[] MediumFor(string command) =>
+        command == "mend" && Directory.Exists(Path + ".medium") ? ["--from", Path + ".medium"] : [];
 
     private string[] With() =>
     [

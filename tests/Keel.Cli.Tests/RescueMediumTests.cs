@@ -82,6 +82,39 @@ public sealed class RescueMediumTests
         (await Emulator.Reaches(disk)).ShouldBeTrue();
     }
 
+    /// <summary>A machine that encrypts its disk, and a stick whose owner put the list of keys beside the logbook.</summary>
+    [Fact(Explicit = true)]
+    public async Task Unattended_it_mends_behind_the_lock_with_the_keys_on_the_stick()
+    {
+        const string nameOfList = "recovery-keys.txt";
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "encrypted-loader-missing");
+        var stick = await WritableStick(scratch);
+        await File.WriteAllTextAsync(
+            scratch[nameOfList],
+            $"A06A2517 {(await File.ReadAllTextAsync($"{disk}.key")).Trim()}\n");
+        var parts = System.Text.Json.JsonDocument.Parse(await Tool.MustAgree("sfdisk", "--json", stick));
+        var log = parts.RootElement.GetProperty("partitiontable").GetProperty("partitions").EnumerateArray()
+            .MaxBy(part => part.GetProperty("start").GetInt64());
+        var at = $"{stick}@@{log.GetProperty("start").GetInt64() * 512}";
+        await Tool.MustAgree("mcopy", "-i", at, scratch[nameOfList], $"::{nameOfList}");
+        await using (var machine = await RescueMachine.Start(
+            scratch,
+            Bios,
+            [
+                .. RescueMachine.Network("console=ttyS0 keel.run=\"mend --yes\""),
+                .. RescueMachine.Stick(stick, isReadOnly: false), "-drive", $"format=raw,file={disk},if=ide"
+            ]))
+        {
+            var said = await machine.UntilSerial("keel.run end", seconds: 120);
+            said[said.IndexOf("keel.run begin", StringComparison.Ordinal)..].ShouldContain("SOUND: the boot chain is whole");
+            await machine.UntilOff();
+        }
+
+        (await KeelProgram.Must(0, "diagnose", disk, "--unlock", $"{disk}.key")).ShouldStartWith("SOUND");
+        (await Tool.MustAgree("mdir", "-i", at, "-b", "::runs")).ShouldContain(".txt");
+    }
+
     [Theory(Explicit = true)]
     [InlineData("ide")]
     [InlineData("ahci")]
@@ -121,9 +154,7 @@ public sealed class RescueMediumTests
         using var scratch = new Scratch();
         var disk = await KeelProgram.Practice(scratch, "store-missing");
         var before = await Images.Hash(disk);
-        var stick = scratch["stick.img"];
-        await using (var file = File.Create(stick)) file.SetLength(96 * 1024 * 1024);
-        await KeelProgram.Must(0, "stick", "write", RescueMachine.Image, stick, "--erase", "stick.img");
+        var stick = await WritableStick(scratch);
         string[] parts = [.. RescueMachine.Stick(stick, isReadOnly: false), "-drive", $"format=raw,file={disk},if=ide"];
         await using (var machine = await RescueMachine.Start(scratch, Bios, parts))
         {
@@ -184,6 +215,14 @@ public sealed class RescueMediumTests
             "-drive", $"format=raw,file={disk},if=none,id=disk", "-device", "nvme,drive=disk,serial=BF1041");
         var said = await alone.UntilSerial("STAND-IN REACHED", seconds: 120);
         said.ShouldContain("Windows Boot Manager");
+    }
+
+    private static async Task<string> WritableStick(Scratch scratch)
+    {
+        var stick = scratch["stick.img"];
+        await using (var file = File.Create(stick)) file.SetLength(96 * 1024 * 1024);
+        await KeelProgram.Must(0, "stick", "write", RescueMachine.Image, stick, "--erase", "stick.img");
+        return stick;
     }
 
     /// <summary>A picture for the docs, where KEEL_PICTURES names their folder.</summary>

@@ -41,6 +41,26 @@ public sealed class UnlockTests
         windows.GetProperty("encryption").GetProperty("openedBy").GetString()!.ShouldStartWith("a06a2517");
     }
 
+    [Fact]
+    public async Task A_list_that_the_environment_names_serves_every_command()
+    {
+        using var scratch = new Scratch();
+        var disk = await KeelProgram.Practice(scratch, "volume-encrypted");
+        var list = scratch["keys"];
+        await File.WriteAllTextAsync(list, $"A06A2517 {(await File.ReadAllTextAsync($"{disk}.key")).Trim()}\n");
+        Task<(int ExitCode, string Output, string Error)> WithList(params string[] words) =>
+            Tool.Run("env", [$"KEEL_KEYS={list}", KeelProgram.Path, .. words]);
+        (await WithList("diagnose", disk)).Output.ShouldStartWith(Sound);
+        (await WithList("services", "list", disk)).ExitCode.ShouldBe(0);
+        (await WithList("round", disk, "--out", scratch["round"])).Output.ShouldContain("1 sound");
+
+        await File.WriteAllTextAsync(list, "A06A2517 616319-601744-5021\n");
+        var wrong = await WithList("diagnose", disk);
+        wrong.Output.ShouldStartWith(Locked);
+        wrong.Error.ReplaceLineEndings(" ").ShouldContain("KEEL_KEYS names it; this goes on without it.");
+        wrong.Error.ShouldNotContain("616319");
+    }
+
     [Theory]
     [InlineData("616319-601744-502117-534017-367994-176748-607299-663201", "opens no volume here", "A06A2517")]
     [InlineData("616319-601744-502118-534017-367994-176748-607299-663201", "is not right", "Group 3 of 8")]

@@ -13,6 +13,9 @@ namespace Keel.Cli.Commands;
 /// <summary>keel drill list | new | check</summary>
 internal static class DrillCommand
 {
+    /// <summary>By their numbers.</summary>
+    private static readonly string[] PackingMethods = ["xpress4k", "lzx", "xpress8k", "xpress16k"];
+
     public static Command Create(CommonOptions common) =>
         new("drill", "Practice disks with a fault and a service ticket, made up at Brackwater Ferries.")
         {
@@ -55,7 +58,17 @@ internal static class DrillCommand
         var firmware = CommonOptions.Firmware("for which firmware it is laid out; BIOS where the fault applies to both");
         var sector = CommonOptions.Sector();
         var encrypted = Encrypted();
-        var command = new Command("new", "Make a practice disk.") { fault, output, machine, firmware, sector, encrypted };
+        var packed = Packed();
+        var command = new Command("new", "Make a practice disk.")
+        {
+            fault,
+            output,
+            machine,
+            firmware,
+            sector,
+            encrypted,
+            packed
+        };
         command.SetAction(parsed =>
         {
             var asked = CommonOptions.FirmwareKindOf(parsed.GetValue(firmware));
@@ -65,7 +78,8 @@ internal static class DrillCommand
             var screen = common.OutputOf(parsed);
             var usual = Spec(parsed.GetValue(machine)!, parsed.GetValue(sector)) with
             {
-                Encrypted = MethodOf(parsed.GetValue(encrypted))
+                Encrypted = MethodOf(parsed.GetValue(encrypted)),
+                PackedBy = parsed.GetValue(packed) is { } word ? (uint)Array.IndexOf(PackingMethods, word) : null
             };
             var (chosen, spec) = screen.Working("making the practice disk", () => isRandom
                 ? MakeRandom(path, usual, asked)
@@ -85,6 +99,17 @@ internal static class DrillCommand
             HelpName = "METHOD"
         };
         option.TakesOneOf("xts128", "xts256", "cbc128", "cbc256", "diffused128", "diffused256");
+        return option;
+    }
+
+    private static Option<string?> Packed()
+    {
+        var option = new Option<string?>("--packed")
+        {
+            Description = "pack its system files, as Windows does on small disks",
+            HelpName = "METHOD"
+        };
+        option.TakesOneOf(PackingMethods);
         return option;
     }
 

@@ -1,10 +1,8 @@
 using System.CommandLine;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
-using Keel.Core.Errors;
 using Keel.Core.Requests;
 using Keel.Core.Windows;
-using Keel.Core.Windows.Media;
 
 namespace Keel.Cli.Commands;
 
@@ -22,16 +20,8 @@ internal static class FilesCheckCommand
         };
         scope.TakesOneOf("start", "system", "all");
         var mend = new Option<bool>("--mend") { Description = "put copies that are as signed in the place of the others" };
-        var from = new Option<string[]>("--from")
-        {
-            Description = "where copies may come from too: a folder, a mounted medium, its ISO image (repeatable)",
-            HelpName = "FOLDER",
-            DefaultValueFactory = _ => []
-        };
-        var revision = new Option<bool>("--other-revision")
-        {
-            Description = "also copies of another revision of the same build"
-        };
+        var from = SourceOptions.From();
+        var revision = SourceOptions.OtherRevision();
         var every = new Option<bool>("--all") { Description = "name every file, also those that are as signed" };
         var command = new Command("check", "Whether the files of Windows are what their maker signed.")
         {
@@ -49,7 +39,7 @@ internal static class FilesCheckCommand
             var terms = new FileCheckTerms
             {
                 Scope = Enum.Parse<FileScope>(parsed.GetValue(scope)!, ignoreCase: true),
-                Sources = [.. parsed.GetValue(from)!.Select(Source)],
+                Sources = SourceOptions.Of(parsed.GetValue(from)!),
                 OtherRevision = parsed.GetValue(revision),
                 Progress = (what, number, count) => progress(what, number, Math.Max(number, count))
             };
@@ -66,16 +56,5 @@ internal static class FilesCheckCommand
     /// <summary>The options of the check, to be typed again.</summary>
     private static string Again(ParseResult parsed, Option<string> scope, Option<string[]> from) =>
         (parsed.GetValue(scope) is not "start" and var wide ? $" --scope {wide}" : "")
-            + string.Concat(parsed.GetValue(from)!.Select(place => $" --from {CommandWords.Quoted(place)}"));
-
-    private static IFileTree Source(string place)
-    {
-        if (File.Exists(place)) return new ImageTree(place);
-        return Directory.Exists(place)
-            ? new FolderTree(place)
-            : throw new WrongUsageException(
-                $"{place} is not there.",
-                "Copies are taken from a folder or an image of a medium.",
-                "Mount the medium, or name its ISO image.");
-    }
+            + SourceOptions.Words(parsed.GetValue(from)!);
 }

@@ -160,8 +160,12 @@ internal static class FilesCommand
         return source.StartsWith(VolumePrefix, StringComparison.OrdinalIgnoreCase)
             && int.TryParse(source[VolumePrefix.Length..], out var number)
             ? (null, number)
-            : (File.Exists(source) ? (IFileTree)new ImageTree(source) : new FolderTree(source), null);
+            : (WithBootFiles(MediumTrees.Of(source)), null);
     }
+
+    /// <summary>Of a medium and the images of files on it, the first that has boot files; else the medium.</summary>
+    private static IFileTree WithBootFiles(IReadOnlyList<IFileTree> trees) =>
+        trees.FirstOrDefault(tree => BootFileSource.TryOf(tree) is not null) ?? trees[0];
 
     private static IReadOnlyList<BootFiles> KindsOf(string? word) => word switch
     {

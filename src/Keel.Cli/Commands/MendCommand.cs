@@ -23,6 +23,7 @@ internal static class MendCommand
             Description = "which Windows an entry means that fits several: its number in their list",
             HelpName = "N"
         };
+        var (from, revision) = (SourceOptions.From(), SourceOptions.OtherRevision());
         var all = CommonOptions.All("every link by itself, and every finding");
         var report = Report();
         var ticket = ReportCommand.Ticket();
@@ -35,6 +36,8 @@ internal static class MendCommand
             format,
             session,
             installation,
+            from,
+            revision,
             report,
             ticket,
             all
@@ -45,11 +48,15 @@ internal static class MendCommand
             var output = common.OutputOf(parsed);
             var file = parsed.GetValue(report) is { } path ? new ReportFile(path) : null;
             using var machine = options.Open(parsed);
+            output.Commands.Sources = SourceOptions.Words(parsed.GetValue(from)!)
+                + (parsed.GetValue(revision) ? " --other-revision" : "");
             var terms = RepairTerms.Usual with
             {
                 ReplaceForeign = parsed.GetValue(foreign),
                 GiveUpSession = parsed.GetValue(session),
-                FittingInstallation = parsed.GetValue(installation)
+                FittingInstallation = parsed.GetValue(installation),
+                Sources = SourceOptions.Of(parsed.GetValue(from)!),
+                OtherRevision = parsed.GetValue(revision)
             };
             var diagnosis = output.Working("walking the chain", () => Diagnosis.Of(machine, parsed.GetValue(code), terms));
             if (!parsed.GetValue(yes) && EntryQuestion.Ask(output, diagnosis.Plan) is { } chosen)

@@ -57,7 +57,7 @@ internal static class RoundCommand
         {
             var mends = parsed.GetValue(mend) == "safe";
             using var ring = new KeyRing();
-            UnlockOptions.Fill(ring, parsed.GetValue(keys));
+            UnlockOptions.Fill(ring, parsed.GetValue(keys), common.OutputOf(parsed));
             if (parsed.GetValue(worker))
             {
                 new RoundWork(common.OpenLogbook(parsed), mends, ring, TimeProvider.System).Run(Console.In, Console.Out);

@@ -10,6 +10,9 @@ namespace Keel.Cli.Commands;
 /// <summary>The keys of encrypted volumes: from files, or typed; never words of the command line, which others see.</summary>
 internal sealed class UnlockOptions
 {
+    /// <summary>Names the list of keys for every command that is given none; the rescue medium sets it.</summary>
+    public const string ListVariable = "KEEL_KEYS";
+
     private const string Terminal = "-";
 
     private readonly Option<string[]> files = new("--unlock")
@@ -44,7 +47,7 @@ internal sealed class UnlockOptions
             else FillFrom(ring, word);
         }
 
-        Fill(ring, parsed.GetValue(list));
+        Fill(ring, parsed.GetValue(list), output);
         output.Commands.Keys = string.Concat(parsed.GetValue(files)!.Select(word => $" --unlock {CommandWords.Quoted(word)}"))
             + (parsed.GetValue(list) is { } path ? $" --keys {CommandWords.Quoted(path)}" : "");
     }
@@ -53,11 +56,33 @@ internal sealed class UnlockOptions
     public static void FillFrom(KeyRing ring, string path) =>
         Read(path, KeyFile.MostBytes, contents => KeyFile.Read(contents, path)).ForEach(ring.Add);
 
-    /// <summary>Puts the keys of a list on the ring.</summary>
-    public static void Fill(KeyRing ring, string? path)
+    /// <summary>Puts the keys of a list on the ring, or of the one that the environment names.</summary>
+    public static void Fill(KeyRing ring, string? path, Output output)
     {
-        if (path is not null) Read(path, KeyFile.MostListBytes, contents => KeyFile.ReadList(contents, path)).ForEach(ring.Add);
+        if (path is not null) FillFromList(ring, path);
+        else FillFromUsualList(ring, output);
     }
+
+    /// <summary>
+    /// Puts the keys of the environment's list on the ring. Nobody named it for this command, so a list that makes no sense is
+    /// told, and the command goes on without it.
+    /// </summary>
+    public static void FillFromUsualList(KeyRing ring, Output output)
+    {
+        if (Environment.GetEnvironmentVariable(ListVariable) is not { Length: > 0 } path) return;
+        try
+        {
+            FillFromList(ring, path);
+        }
+        catch (WrongUsageException wrong)
+        {
+            output.Message($"{wrong.Message} {ListVariable} names it; this goes on without it.");
+            Environment.SetEnvironmentVariable(ListVariable, null);         // processes of this one need not say it again
+        }
+    }
+
+    private static void FillFromList(KeyRing ring, string path) =>
+        Read(path, KeyFile.MostListBytes, contents => KeyFile.ReadList(contents, path)).ForEach(ring.Add);
 
     private delegate IReadOnlyList<VolumeKey> Reader(Span<byte> contents);
 

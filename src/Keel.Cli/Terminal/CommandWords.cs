@@ -17,6 +17,9 @@ internal sealed class CommandWords(string? logbook)
     /// <summary>The options that say where keys are, as they were typed.</summary>
     public string Keys { get; set; } = "";
 
+    /// <summary>The options that say where copies may come from, as they were typed.</summary>
+    public string Sources { get; set; } = "";
+
     private string Logbook => logbook is null ? "" : $" --logbook {Quoted(logbook)}";
 
     /// <summary>Notes how a path was typed; it is printed so from now on.</summary>
@@ -29,7 +32,7 @@ internal sealed class CommandWords(string? logbook)
 
     public string History(Machine machine) => $"keel history {Of(machine)}";
 
-    public string Mend(Machine machine) => $"keel mend {Of(machine)}{Logbook}";
+    public string Mend(Machine machine) => $"keel mend {Of(machine)}{Sources}{Logbook}";
 
     public string Renew(Machine machine) => $"keel files renew {Of(machine)}{Logbook}";
 

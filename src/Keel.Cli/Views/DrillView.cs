@@ -42,6 +42,7 @@ internal sealed class DrillView(Output output)
         output.Line();
         var variables = VariablesOf(path);
         var beside = variables is null ? "" : $", its firmware variables are in {Path.GetFileName(variables)}";
+        if (fault.WithMedium) beside += $", its medium {Path.GetFileName(PracticeDisk.MediumFor(path))}";
         if (fault.WithClone) beside += $", its other disk {Path.GetFileName(PracticeDisk.CloneFor(path))}";
         var keyFile = File.Exists(PracticeDisk.KeyFileFor(path)) ? PracticeDisk.KeyFileFor(path) : null;
         if (keyFile is not null) beside += $", its recovery key as the helpdesk has it is in {Path.GetFileName(keyFile)}";

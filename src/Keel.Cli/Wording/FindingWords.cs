@@ -284,6 +284,7 @@ internal static class FindingWords
             "program.other-processor",
             "{path} on {volume} is a program for {processor}, and this Windows is for {otherProcessor}" + Whose),
         ("program.altered", "{path} on {volume}: {content}" + Whose),
+        ("program.packed-damaged", "{path} on {volume}: {why}" + Whose),
         ("program.unreadable", "{path} on {volume}: {what} {why}" + Whose),
         ("start-file-unreadable", "{path} on {volume}, at byte {atBytes} of the file"),
         ("content.signed", "as signed by {signer}, certificate until {expires}"),

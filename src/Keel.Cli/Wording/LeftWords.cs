@@ -15,8 +15,8 @@ internal static class LeftWords
         "Format it and recreate its files: keel files renew DISK --new-file-system (it shows first what would be lost)";
 
     private const string BringProgram =
-        "Bring {names} of the same build ({build}) and processor from an installation medium or a sister machine, and copy it "
-            + "to {path} on {volume}.";
+        "Mount an installation medium of the same build ({build}) and processor: 'keel mend DISK --from FOLDER' takes {names} from "
+            + "it (or name its install.wim). Or copy it from a sister machine to {path} on {volume}.";
 
     private const string SavedCopy = "Bring the table back from a saved copy.";
 
@@ -219,6 +219,10 @@ internal static class LeftWords
             "The installation keeps no sound spare copy of {names}: its boot file copies, component store and driver store "
                 + "were looked through, and the volume's snapshots.",
             BringProgram),
+        .. Left(
+            "copy-of-other-revision",
+            "The only sound copy of {names} is {source}: version {version}, and this Windows is at revision {numberBefore}.",
+            "To take it all the same: 'keel mend DISK --other-revision'. Better: a medium of that revision, with --from."),
         .. Left(
             "spare-copy-older",
             "The newest spare copy of {names} is {version}, older than the {otherVersion} that is there.",

@@ -235,6 +235,11 @@ internal static class StepWords
         ("line.signed-copy", "from {source}, version {version}, signed by {signer}"),
         ("step.restore-program", "Replace {path} by the installation's own spare copy."),
         ("line.spare-copy", "from {path}, version {version}[, written {written}][; the damaged one says {otherVersion}]"),
+        ("step.program-from-outside", "Replace {path} by a copy from outside of this Windows."),
+        ("line.outside-copy", "from {source}, version {version}, as signed by {signer}"),
+        (
+            "line.other-revision",
+            "of another revision than this Windows: it may start by it only until Windows' own file check has run"),
         ("step.program-from-snapshot", "Bring {path} back from a snapshot of its volume."),
         (
             "line.snapshot-copy",

@@ -58,6 +58,9 @@ public sealed record Fault(string Id, string Ticket, string Caller, string Words
     /// <summary>A copy of the disk stands beside it.</summary>
     public bool WithClone { get; init; }
 
+    /// <summary>An installation medium lies beside it, and is needed.</summary>
+    public bool WithMedium { get; init; }
+
     /// <summary>Whether a machine of that firmware can have it.</summary>
     public bool AppliesTo(FirmwareKind firmware) => Only is null || Only == firmware;
 }

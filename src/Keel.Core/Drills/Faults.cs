@@ -12,6 +12,7 @@ public static class Faults
         "volume-unclean",
         "volume-hibernated",
         .. EncryptionFaults.All.Select(fault => fault.Id),
+        .. SourceFaults.All.Select(fault => fault.Id),
         "system-volume-full",
         "update-half-done",
         "clone-beside-original",
@@ -64,6 +65,7 @@ public static class Faults
         .. LogonFaults.All,
         .. SnapshotFaults.All,
         .. SessionFaults.All,
+        .. SourceFaults.All,
         .. EncryptionFaults.All
     ];
 
@@ -139,6 +141,7 @@ public static class Faults
             NeedsVariables = faults.Any(fault => fault.NeedsVariables),
             Remembered = memory => faults.ForEach(fault => fault.Remembered?.Invoke(memory)),
             WithClone = faults.Any(fault => fault.WithClone),
+            WithMedium = faults.Any(fault => fault.WithMedium),
             IsInside = faults.Any(fault => fault.IsInside),
             IsEncrypted = faults.Any(fault => fault.IsEncrypted),
             IsSuspended = faults.Any(fault => fault.IsSuspended),

@@ -23,7 +23,7 @@ public static class PracticeDisk
         var needsVariables = fault.NeedsVariables || spec.Firmware == FirmwareKind.Uefi;
         var clone = CloneFor(path);
         var keyFile = spec.Encrypted is not null || fault.IsEncrypted ? KeyFileFor(path) : null;
-        foreach (var there in (string?[])[path, needsVariables ? folder : null, fault.WithClone ? clone : null, keyFile])
+        foreach (var there in (string?[])[path, needsVariables ? folder : null, fault.WithClone ? clone : null, keyFile, MediumOf(fault, path)])
         {
             if (there is not null && (File.Exists(there) || Directory.Exists(there)))
             {
@@ -54,7 +54,7 @@ public static class PracticeDisk
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            Remove(path, needsVariables ? folder : null);
+            Remove(path, needsVariables ? folder : null, MediumOf(fault, path));
             throw new UnreadableException(
                 $"{path} can't be made.",
                 $"The system says: {e.Message}",
@@ -63,10 +63,12 @@ public static class PracticeDisk
         }
         catch
         {
-            Remove(path, needsVariables ? folder : null);
+            Remove(path, needsVariables ? folder : null, MediumOf(fault, path));
             throw;
         }
     }
+
+    private static string? MediumOf(Fault fault, string path) => fault.WithMedium ? PracticeMedium.FolderFor(path) : null;
 
     /// <summary>Puts Windows, boot files, memories and the fault on a formatted disk.</summary>
     private static void Furnish(string path, string? variables, PracticeSpec spec, PracticeLayout layout, Fault fault)
@@ -86,6 +88,12 @@ public static class PracticeDisk
             .. fault.IsNt5
                 ? Array.Empty<Action<Machine>>()
                 : [machine => PracticeMemory.Write(machine.Installations[0].Volume, spec, fault.Remembered)],
+            .. spec.PackedBy is { } packing && !fault.IsNt5
+                ? [machine => PracticePacking.Pack(machine, packing)]
+                : Array.Empty<Action<Machine>>(),
+            .. MediumOf(fault, path) is { } medium
+                ? [machine => PracticeMedium.Write(medium, machine, spec)]
+                : Array.Empty<Action<Machine>>(),
             .. method is null ? Array.Empty<Action<Machine>>() : [encryption.Prepare],
             .. fault.Stages
         ];
@@ -98,6 +106,9 @@ public static class PracticeDisk
 
     /// <summary>Where the recovery key of an encrypted practice disk is put.</summary>
     public static string KeyFileFor(string imagePath) => PracticeEncryption.KeyFileFor(imagePath);
+
+    /// <summary>Where the medium of a disk is put, by a fault that needs one.</summary>
+    public static string MediumFor(string imagePath) => PracticeMedium.FolderFor(imagePath);
 
     /// <summary>Where the copy of a disk is put, by a fault that has one.</summary>
     public static string CloneFor(string imagePath) => imagePath + ".copy";
@@ -131,10 +142,13 @@ public static class PracticeDisk
         foreach (var (start, bytes) in changed) image.Write(start, bytes);
     }
 
-    private static void Remove(string path, string? variablesFolder)
+    private static void Remove(string path, params string?[] folders)
     {
         if (File.Exists(path)) File.Delete(path);
-        if (variablesFolder is not null && Directory.Exists(variablesFolder)) Directory.Delete(variablesFolder, recursive: true);
+        foreach (var folder in folders)
+        {
+            if (folder is not null && Directory.Exists(folder)) Directory.Delete(folder, recursive: true);
+        }
     }
 
     private static void Format(DiskFile image, PracticeSpec spec, PracticeLayout layout)

@@ -28,6 +28,9 @@ public sealed record PracticeSpec
     /// <summary>How the Windows volume is encrypted; null where it is not, and the fault does not ask for it.</summary>
     public PracticeMethod? Encrypted { get; init; }
 
+    /// <summary>How Windows' overlay packed the system files, by the number of its method; null where it didn't.</summary>
+    public uint? PackedBy { get; init; }
+
     public uint DiskSignature { get; init; } = 0xB4AC0042;
 
     /// <summary>The time that everything on the disk carries.</summary>

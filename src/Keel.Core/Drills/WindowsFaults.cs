@@ -147,6 +147,15 @@ internal static class WindowsFaults
             Remembered = memory => memory.StartFailed()
         },
         new(
+            "files-packed-damaged",
+            "BF-1195",
+            "Ferry tablet, {0}",
+            "The little tablet has its Windows packed to save room. Since the fall it says 0xc0000221.",
+            machine => Edit(machine, files => DamagePacked((NtfsVolume)files, $@"{System32}\drivers\disk.sys")))
+        {
+            FindingId = "driver-altered"
+        },
+        new(
             "storage-driver-disabled",
             "BF-1101",
             "Workshop, {0}",
@@ -253,6 +262,16 @@ internal static class WindowsFaults
         var found = Hives.Hive.Open(volume.Files!.ReadFile(Hive)).Root.Find(key)!;
         var places = names.Select(name => found.PlaceOfNumber(name)!.Value).ToList();
         volume.Edit(files => places.ForEach(place => files.Patch(Hive, place, BitConverter.GetBytes(number))));
+    }
+
+    /// <summary>Packs a file, the spare copy staying as it is, and spoils a piece of what is packed.</summary>
+    private static void DamagePacked(NtfsVolume files, string path)
+    {
+        const uint lzx = 1;
+        const int at = 600;
+        files.WriteFile(path, files.ReadFile(path));
+        files.Pack(path, lzx);
+        files.PatchPacked(path, at, Enumerable.Repeat((byte)0x5A, 64).ToArray());
     }
 
     /// <summary>A driver that starts with the loader comes onto the machine; its file is bad, and so is the spare copy.</summary>

@@ -6,4 +6,7 @@ public sealed class UnreadableException(string what, string why, string todo, Ex
 {
     /// <inheritdoc/>
     public override int ExitCode => 3;
+
+    /// <summary>Whether the disk gave everything, and what it gave makes no sense: another copy of the file may help.</summary>
+    public bool IsContentDamaged { get; init; }
 }

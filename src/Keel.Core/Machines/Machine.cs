@@ -58,6 +58,9 @@ public sealed class Machine : IDisposable
     /// <summary>Which contents the catalogs of its installations prove.</summary>
     internal ProvenFiles Proven => field ??= new ProvenFiles(this);
 
+    /// <summary>Images of files on its volumes that were opened to copy from.</summary>
+    internal OpenedImages Images { get; } = new();
+
     /// <summary>The SYSTEM hive of the Windows that is started; null where no Windows is reached.</summary>
     internal SystemHive? SystemHive => View.SystemHive;
 
@@ -285,6 +288,7 @@ public sealed class Machine : IDisposable
     /// <inheritdoc/>
     public void Dispose()
     {
+        Images.Dispose();
         foreach (var disk in NamedDisks) disk.Dispose();
     }
 

@@ -35,8 +35,8 @@ internal sealed record FileReading(string Path, VolumeFile File)
     /// <summary>Whether it is a difference to another file, as the component store keeps of older versions.</summary>
     public bool IsDifference { get; private init; }
 
-    /// <summary>Whether what is in it is kept elsewhere, packed or in a cloud, and was not read.</summary>
-    public bool IsKeptElsewhere => (File.Marks & FileMarks.Reparse) != FileMarks.None;
+    /// <summary>Whether what is in it is kept elsewhere, as in a cloud, and was not read.</summary>
+    public bool IsKeptElsewhere => File.IsElsewhere;
 
     /// <summary>Reads a file once.</summary>
     public static FileReading Of(IVolume files, string path, VolumeFile file)

@@ -1,5 +1,6 @@
 using System.Reflection.PortableExecutable;
 using Keel.Core.Blocks;
+using Keel.Core.Errors;
 using Keel.Core.Facts;
 using Keel.Core.Volumes;
 
@@ -29,7 +30,7 @@ public sealed record ProgramState(
     /// <param name="path">Its path.</param>
     /// <param name="processor">What it should be for; null where that is not known.</param>
     /// <param name="whole">Read it to its end, and compare checksum and signature.</param>
-    /// <exception cref="Errors.UnreadableException">The file can't be read.</exception>
+    /// <exception cref="UnreadableException">The file can't be read.</exception>
     public static ProgramState Of(DiskVolume volume, IVolume files, string path, Machine? processor, bool whole = false)
     {
         var file = files.Find(path);
@@ -37,12 +38,29 @@ public sealed record ProgramState(
         if (file is null) return new(ProgramCondition.Missing, Remark.Of("file.missing", where), null, null);
         if (file.IsFolder) return new(ProgramCondition.Folder, Remark.Of("file.folder", where), file, null);
         if (file.SizeBytes == 0) return new(ProgramCondition.Empty, Remark.Of("file.empty", where), file, null);
-        if ((file.Marks & FileMarks.Reparse) != FileMarks.None)
+        if (file.IsElsewhere)
             return new(ProgramCondition.NotCheckable, Remark.Of("program.kept-elsewhere", where), file, null);
         KnownFact[] sized = [.. where, Fact.SizeBytes.Is(file.SizeBytes)];
         if (file.SizeBytes > LimitBytes)
             return new(ProgramCondition.NotProgram, Remark.Of("program.too-large", sized), file, null);
-        var contents = files.OpenFile(path);
+        try
+        {
+            return OfContents(files.OpenFile(path), file, where, processor, whole);
+        }
+        catch (UnreadableException damaged) when (damaged.IsContentDamaged)
+        {
+            return new(ProgramCondition.Altered, Remark.Of("program.packed-damaged", [.. where, .. damaged.Facts]), file, null);
+        }
+    }
+
+    private static ProgramState OfContents(
+        IReadableBlocks contents,
+        VolumeFile file,
+        KnownFact[] where,
+        Machine? processor,
+        bool whole)
+    {
+        KnownFact[] sized = [.. where, Fact.SizeBytes.Is(file.SizeBytes)];
         if (ProgramFile.TryRead(contents) is not { } program)
         {
             return IsZero(contents)

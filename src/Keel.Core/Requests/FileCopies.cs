@@ -1,5 +1,5 @@
-using Keel.Core.Errors;
 using Keel.Core.Machines;
+using Keel.Core.Mending;
 using Keel.Core.Programs;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
@@ -42,34 +42,8 @@ internal sealed class FileCopies(
             yield return InMemory(source, file.Path, state.Found, isOfInstallation: true);
         }
 
-        foreach (var other in machine.Installations.Where(other => other != installation && other.Build == installation.Build))
-        {
-            var path = other.Folder + file.Path[installation.Folder.Length..];
-            if (other.Volume.Files is { } their && their.FileExists(path))
-                yield return OnVolume(their, other.Volume, path, false);
-        }
-
-        foreach (var copy in sources.SelectMany(source => InTree(source, file.Path, name))) yield return copy;
-    }
-
-    private IEnumerable<FileCopy> InTree(IFileTree source, string path, string name)
-    {
-        var below = path[(installation.Folder.Length + 1)..];
-        string[] places = [below, $@"Windows\{below}", path.TrimStart('\\'), name];
-        foreach (var place in places.Distinct(StringComparer.OrdinalIgnoreCase).Where(source.FileExists))
-        {
-            byte[] bytes;
-            try
-            {
-                bytes = source.Read(place);
-            }
-            catch (KeelException)
-            {
-                continue;
-            }
-
-            yield return InMemory($"{place} in {source.Name}", path, bytes, isOfInstallation: false);
-        }
+        foreach (var copy in new OutsideCopies(machine, installation, sources).Of(file.Path))
+            yield return InMemory(copy.Source, file.Path, copy.Bytes, isOfInstallation: false);
     }
 
     /// <summary>Writing closes a volume, so it is looked up again by whoever reads the copy.</summary>

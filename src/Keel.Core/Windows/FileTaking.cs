@@ -110,7 +110,7 @@ public sealed class FileTaking(IVolume files, Action<string, int> progress)
     private static string? WhyNot(VolumeFile file)
     {
         const int longestName = 255;                            // bytes: the most that file systems of Linux take
-        if ((file.Marks & FileMarks.Reparse) != FileMarks.None) return "stands for something else";
+        if (file.IsElsewhere) return "stands for something else";
         if (file.Name.Contains('\\', StringComparison.Ordinal)) return @"its name has a \ in it, as only paths have";
         if (!IsWellFormed(file.Name)) return "its name is no text, but half a letter";
         return Encoding.UTF8.GetByteCount(file.Name) > longestName ? "its name is too long for a file of this system" : null;

@@ -65,6 +65,9 @@ public sealed class FolderTree : IFileTree
         }
     }
 
+    /// <summary>Where a file of it is, for this system; null where there is none.</summary>
+    internal string? PathOf(string path) => Find(path);
+
     /// <summary>A link in the folder may lead out of it, to any file of this computer: that is not of the medium.</summary>
     private bool IsInside(string path) => LinuxNative.FullPath(path) is { } full
         && (full == top || full.StartsWith(top.TrimEnd('/') + "/", StringComparison.Ordinal));

@@ -63,6 +63,12 @@ internal sealed class RestoreProgram : IRemedy
             return Replace(finding, volume, place.Path, state.Found, "step.program-from-snapshot", source);
         }
 
+        var outside = Outside(machine, installation, place.Path, standing, terms);
+        if (outside.Find(copy => copy.IsOfSameRevision(standing, installation!)) is { } same)
+            return FromOutside(finding, volume, place.Path, same, isGuess: false);
+        if (terms.OtherRevision && outside is [var first, ..])
+            return FromOutside(finding, volume, place.Path, first, isGuess: true);
+
         if (Best(copies, standing) is { } staged)
         {
             var lines = new[] { From(staged, standing), Remark.Of("line.copy-staged", Fact.NumberBefore.Is((uint)revision!)) };
@@ -71,8 +77,70 @@ internal sealed class RestoreProgram : IRemedy
         }
 
         if (SwitchOffNewDriver.TryFor(machine, finding) is { } switchedOff) return switchedOff;
+        if (outside is [var other, ..]) return OfOtherRevision(place.Path, other, installation!);
         return problem is null ? WithoutCopy(machine, volume, place.Path, copies, standing) : HiveReturn.Unread(problem);
     }
+
+    /// <summary>
+    /// Copies from elsewhere that are proven to be as they were made, sound, and of the same build; each revision once.
+    /// </summary>
+    private static List<OutsideCopy> Outside(
+        Machine machine,
+        WindowsInstallation? installation,
+        string path,
+        Version? standing,
+        RepairTerms terms)
+    {
+        if (installation is null) return [];
+        var proven = new List<OutsideCopy>();
+        foreach (var copy in new OutsideCopies(machine, installation, terms.Sources).Of(path))
+        {
+            if (!copy.IsOfBuild(installation) || !IsFor(copy.Bytes, machine.Processor)) continue;
+            if (SignerOf(machine, copy.Bytes) is not { } signer) continue;
+            proven.Add(copy with { Signer = signer });
+            if (copy.IsOfSameRevision(standing, installation)) break;
+        }
+
+        return proven;
+    }
+
+    /// <summary>A checksum that fits proves nothing here: whoever alters a program puts it right.</summary>
+    private static string? SignerOf(Machine machine, byte[] bytes) => ProgramContent.Read(new MemoryBlocks(bytes)) switch
+    {
+        null or { IsAltered: true } => null,
+        { Signature: { } own } => own.By.Name,
+        _ => machine.Proven.SignersOf(bytes)[0]
+    };
+
+    private static bool IsFor(byte[] bytes, Processor? processor) =>
+        ProgramFile.TryRead(new MemoryBlocks(bytes)) is { } program
+            && program.NeededBytes <= bytes.Length
+            && (processor is null || program.Machine == processor);
+
+    private static Attempt FromOutside(Finding finding, DiskVolume volume, string path, OutsideCopy copy, bool isGuess) => Replace(
+        finding,
+        volume,
+        path,
+        copy.Bytes,
+        "step.program-from-outside",
+        [
+            Remark.Of(
+                "line.outside-copy",
+                Fact.Source.Is(copy.Source),
+                Fact.Version.Is($"{copy.Version}"),
+                Fact.Signer.Is(copy.Signer!)),
+            .. isGuess ? [Remark.Of("line.other-revision")] : Array.Empty<Remark>()
+        ],
+        isGuess);
+
+    private static Attempt OfOtherRevision(string path, OutsideCopy copy, WindowsInstallation installation) => Attempt.Refused(
+        "copy-of-other-revision",
+        [
+            Fact.Names.Is([VolumeExtensions.NameOf(path)]),
+            Fact.Source.Is(copy.Source),
+            Fact.Version.Is($"{copy.Version}"),
+            Fact.NumberBefore.Is((uint)(installation.Revision ?? 0))
+        ]);
 
     /// <summary>The copy of exactly that version; else the newest, where it is not older.</summary>
     private static SpareCopy? Best(IEnumerable<SpareCopy> copies, Version? standing)

@@ -7,7 +7,7 @@ namespace Keel.Core.Volumes.Ntfs;
 /// <summary>The contents of one file on an NTFS volume, or of another attribute of it.</summary>
 internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
 {
-    public const uint DataType = 0x80, VolumeInformationType = 0x70, StandardInformationType = 0x10;
+    public const uint DataType = 0x80, VolumeInformationType = 0x70, StandardInformationType = 0x10, ReparseType = 0xC0;
 
     /// <summary>In larger pieces the library gives up on a volume whose free space is in crumbs.</summary>
     private const int PieceBytes = 4 * 1024, ReadBytesAtOnce = 1024 * 1024;
@@ -18,16 +18,27 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
     private readonly NtfsDevice? device;
     private nint attribute;
 
-    public NtfsFile(NtfsLibrary library, NtfsInode inode, string path, uint type = DataType, NtfsDevice? device = null)
+    public NtfsFile(
+        NtfsLibrary library,
+        NtfsInode inode,
+        string path,
+        uint type = DataType,
+        NtfsDevice? device = null,
+        string? stream = null)
     {
         this.device = device;
         this.library = library;
         this.inode = inode;
         this.path = path;
         device?.Forget();
-        attribute = library.AttrOpen(inode.Handle, type, library.Unnamed, 0);
+        attribute = stream is null ? library.AttrOpen(inode.Handle, type, library.Unnamed, 0) : OpenNamed(type, stream);
         if (attribute == 0) throw Failed("opened");
         LengthBytes = *(long*)(attribute + SizeAt);
+    }
+
+    private nint OpenNamed(uint type, string stream)
+    {
+        fixed (char* name = stream) return library.AttrOpen(inode.Handle, type, (nint)name, (uint)stream.Length);
     }
 
     public long LengthBytes { get; private set; }
@@ -103,6 +114,14 @@ internal sealed unsafe class NtfsFile : IReadableBlocks, IDisposable
         if (lengthBytes <= LengthBytes) return;
         if (library.AttrTruncateSolid(attribute, lengthBytes) != 0) throw Failed("made longer");
         LengthBytes = lengthBytes;
+    }
+
+    /// <summary>Makes it longer by a hole; false where the library does not.</summary>
+    public bool Extend(long lengthBytes)
+    {
+        if (library.AttrTruncate(attribute, lengthBytes) != 0) return false;
+        LengthBytes = lengthBytes;
+        return true;
     }
 
     public void Dispose()

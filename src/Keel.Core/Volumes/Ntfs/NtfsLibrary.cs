@@ -53,6 +53,11 @@ internal sealed unsafe class NtfsLibrary
     public readonly delegate* unmanaged<nint, nint, byte*, nuint, int> GetDescriptor;
     public readonly delegate* unmanaged<nint, nint, byte*, nuint, int, int> SetDescriptor;
 
+    /// <summary>Gives a file another attribute: its kind, name, contents.</summary>
+    public readonly delegate* unmanaged<nint, uint, char*, byte, byte*, long, int> AttrAdd;
+
+    public readonly delegate* unmanaged<nint, byte*, nuint, int, int> SetReparseData;
+
     /// <summary>The name by which the library asks for the unnamed stream.</summary>
     public readonly nint Unnamed;
 
@@ -88,6 +93,8 @@ internal sealed unsafe class NtfsLibrary
         InheritedId = (delegate* unmanaged<nint, nint, int, uint>)Get(library, "ntfs_inherited_id");
         GetDescriptor = (delegate* unmanaged<nint, nint, byte*, nuint, int>)Get(library, "ntfs_get_ntfs_acl");
         SetDescriptor = (delegate* unmanaged<nint, nint, byte*, nuint, int, int>)Get(library, "ntfs_set_ntfs_acl");
+        AttrAdd = (delegate* unmanaged<nint, uint, char*, byte, byte*, long, int>)Get(library, "ntfs_attr_add");
+        SetReparseData = (delegate* unmanaged<nint, byte*, nuint, int, int>)Get(library, "ntfs_set_ntfs_reparse_data");
         Unnamed = Get(library, "AT_UNNAMED");
     }
 

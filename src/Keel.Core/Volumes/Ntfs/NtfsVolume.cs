@@ -4,6 +4,7 @@ using System.Runtime.InteropServices;
 using System.Text;
 using Keel.Core.Blocks;
 using Keel.Core.Errors;
+using Keel.Core.Volumes.Packing;
 
 namespace Keel.Core.Volumes.Ntfs;
 
@@ -23,6 +24,7 @@ public sealed unsafe class NtfsVolume : IVolume
     private readonly List<NtfsFile> open = [];
     private readonly int clusterBytes;
     private readonly NtfsSecurity security;
+    private readonly Dictionary<PackingMethod, Unpacker> unpackers = [];
     private nint volume;
 
     private NtfsVolume(NtfsLibrary library, NtfsDevice device, nint volume, int clusterBytes)
@@ -152,17 +154,50 @@ public sealed unsafe class NtfsVolume : IVolume
                 "Rename the folder, and recreate the file.");
         }
 
-        if ((inode.Marks & FileMarks.Reparse) != FileMarks.None)
+        // Read through the library it would be nothing but zeros.
+        return (inode.Marks & FileMarks.Reparse) == FileMarks.None
+            ? Opened(new NtfsFile(library, inode, path, device: device))
+            : OpenElsewhere(inode, path);
+    }
+
+    private PackedBlocks OpenElsewhere(NtfsInode inode, string path)
+    {
+        NtfsReparsePoint? point;
+        using (inode) point = ReparsePointOf(inode, path);
+        if (point?.Packing is not { } method)
         {
-            // Read through the library it would be nothing but zeros.
-            inode.Dispose();
             throw new UnreadableException(
                 $"{path} can't be read here.",
-                "It stands for contents that are kept in another form, as Windows packs system files on small disks.",
+                $"It stands for {point?.Names ?? "something that its mark does not name"}.",
                 "Windows reads it; where it is needed elsewhere, take it from an installation medium of the same build.");
         }
 
-        return Opened(new NtfsFile(library, inode, path, device: device));
+        var length = Find(path)!.SizeBytes;
+        if (!unpackers.TryGetValue(method, out var unpacker)) unpackers[method] = unpacker = new Unpacker(method, path);
+        var stream = Opened(new NtfsFile(library, Inode(path), path, device: device, stream: NtfsReparsePoint.PackedStream));
+        return new PackedBlocks(stream, length, method, unpacker, path);
+    }
+
+    private NtfsReparsePoint? ReparsePointOf(NtfsInode inode, string path)
+    {
+        const int mostBytes = 16 * 1024;                        // as Windows allows
+        var attribute = library.AttrOpen(inode.Handle, NtfsFile.ReparseType, library.Unnamed, 0);
+        if (attribute == 0) return null;
+        try
+        {
+            var bytes = new byte[(int)Math.Clamp(*(long*)(attribute + NtfsFile.SizeAt), 0, mostBytes)];
+            fixed (byte* start = bytes)
+            {
+                if (bytes.Length > 0 && library.AttrPread(attribute, 0, bytes.Length, start) != bytes.Length)
+                    throw Failed(path, "read");
+            }
+
+            return NtfsReparsePoint.TryRead(bytes);
+        }
+        finally
+        {
+            library.AttrClose(attribute);
+        }
     }
 
     /// <inheritdoc/>
@@ -335,11 +370,50 @@ public sealed unsafe class NtfsVolume : IVolume
         file.Replace(contents);
     }
 
+    /// <summary>Packs a file in its place, under all of its names, as Windows' overlay does it.</summary>
+    /// <param name="path">The file.</param>
+    /// <param name="method">The method's number.</param>
+    internal void Pack(string path, uint method)
+    {
+        var contents = this.ReadFile(path);
+        using (var hole = new NtfsFile(library, Inode(path), path, device: device))
+        {
+            hole.Replace([]);
+            if (!hole.Extend(contents.Length)) throw Failed(path, "made longer");
+        }
+
+        using var inode = Inode(path);
+        var packed = Packer.Pack(contents, PackingMethod.ByNumber(method)!.Value, path);
+        fixed (char* name = NtfsReparsePoint.PackedStream)
+        {
+            fixed (byte* start = packed)
+            {
+                const byte nameLength = 17;
+                if (library.AttrAdd(inode.Handle, NtfsFile.DataType, name, nameLength, start, packed.Length) != 0)
+                    throw Failed(path, "given a stream");
+            }
+        }
+
+        var point = NtfsReparsePoint.OfPacked(method);
+        fixed (byte* start = point)
+        {
+            if (library.SetReparseData(inode.Handle, start, (nuint)point.Length, 0) != 0) throw Failed(path, "marked as packed");
+        }
+    }
+
+    /// <summary>Writes over what is packed of a file, as it stands on the disk.</summary>
+    internal void PatchPacked(string path, long offsetBytes, ReadOnlySpan<byte> bytes)
+    {
+        using var file = new NtfsFile(library, Inode(path), path, device: device, stream: NtfsReparsePoint.PackedStream);
+        file.Patch(offsetBytes, bytes);
+    }
+
     /// <inheritdoc/>
     public void Dispose()
     {
         if (volume == 0) return;
         foreach (var file in open) file.Dispose();
+        foreach (var unpacker in unpackers.Values) unpacker.Dispose();
         _ = library.Umount(volume, 1);
         volume = 0;
         security.Dispose();
@@ -352,6 +426,7 @@ public sealed unsafe class NtfsVolume : IVolume
         if (volume == 0) return;
         device.Forget();
         foreach (var file in open) file.Dispose();
+        foreach (var unpacker in unpackers.Values) unpacker.Dispose();
         var error = library.Umount(volume, 0) == 0 ? null : Failed("The volume", "closed");
         var fault = device.Fault is null ? error : Failed("The volume", "closed");
         volume = 0;
@@ -395,7 +470,11 @@ public sealed unsafe class NtfsVolume : IVolume
         if (attribute == 0) return new VolumeFile(name, IsFolder: false, 0, inode.Marks);
         var size = *(long*)(attribute + NtfsFile.SizeAt);
         library.AttrClose(attribute);
-        return new VolumeFile(name, IsFolder: false, size, inode.Marks);
+        var marks = inode.Marks;
+        return new VolumeFile(name, IsFolder: false, size, marks)
+        {
+            IsPacked = (marks & FileMarks.Reparse) != FileMarks.None && ReparsePointOf(inode, name)?.Packing is not null
+        };
     }
 
     /// <summary>
