@@ -103,7 +103,8 @@ public sealed class RescueMediumTests
             Bios,
             [
                 .. RescueMachine.Network("console=ttyS0 keel.run=\"mend --yes\""),
-                .. RescueMachine.Stick(stick, isReadOnly: false), "-drive", $"format=raw,file={disk},if=ide"
+                "-drive", $"format=raw,file={stick},if=none,id=stick", "-device", "qemu-xhci",
+                "-device", "usb-storage,drive=stick,removable=on", "-drive", $"format=raw,file={disk},if=ide"
             ]))
         {
             var said = await machine.UntilSerial("keel.run end", seconds: 120);

@@ -36,7 +36,8 @@ public sealed class LargeSectorTests
         "manager-older-than-loader",
         "encryption-metadata-damaged",
         "encrypted-metadata-one-left",
-        "encryption-metadata-lost"
+        "encryption-metadata-lost",
+        "kernel-only-on-medium"
     ];
 
     public static IEnumerable<TheoryDataRow<string>> EveryFault() =>

@@ -93,7 +93,7 @@ public sealed unsafe class WimFile : IDisposable
             throw new UnreadableException(
                 $"{path} can't be taken out of {Name}.",
                 $"The system says: {e.Message}",
-                "Free some room in the folder for temporary files, or name another one: TMPDIR=FOLDER keel …");
+                "Free some room in the folder for temporary files, or name another one: TMPDIR=FOLDER before keel.");
         }
         finally
         {
