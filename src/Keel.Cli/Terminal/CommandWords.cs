@@ -30,6 +30,8 @@ internal sealed class CommandWords(string? logbook)
 
     public string Diagnose(Machine machine) => $"keel diagnose {Of(machine)}{Logbook}";
 
+    public string Survey(Machine machine) => $"keel survey {Of(machine)}";
+
     public string History(Machine machine) => $"keel history {Of(machine)}";
 
     public string Mend(Machine machine) => $"keel mend {Of(machine)}{Sources}{Logbook}";

@@ -151,5 +151,10 @@ internal sealed class SurveyView(Output output)
             var off = image.Settings.IsOff ? ", switched off" : "";
             output.Paragraph($"Recovery environment: {image.File} on {image.Volume}{off}", indent: 2, hang: 2);
         }
+
+        if (!machine.LockedVolumes.Any(volume => volume.Encryption is { IsWhole: true })) return;
+        output.Line();
+        output.Paragraph("With the recovery key at hand:");
+        output.Command($"{output.Commands.Survey(machine)} --unlock -");
     }
 }

@@ -38,7 +38,7 @@ internal static class EncryptionWords
     {
         var locked = machine.LockedVolumes;
         var behind = locked.Count == 0 ? ""
-            : $", and none looked for behind the lock of {string.Join(", ", locked)}";
+            : $"; {string.Join(", ", locked)} {(locked.Count == 1 ? "is" : "are")} locked";
         return machine.Installations.Count == 0 && locked.Count > 0
             ? $"none seen{behind}"
             : $"{machine.Installations.Count}{behind}";
@@ -67,15 +67,17 @@ internal static class EncryptionWords
         var key = prompt.RecoveryKeys.Count > 0
             ? $"the recovery key {string.Join(" or ", prompt.RecoveryKeys)}"
             : "the recovery key";
-        return prompt.Effect switch
+        var volume = Words.Capital($"{prompt.Volume}");
+        var effect = prompt.Effect switch
         {
             PromptEffect.Will
-                => $"{prompt.Volume} is encrypted, and will ask for {key} at the next start{steps}: have it at hand. "
+                => $"{volume} is encrypted, and will ask for {key} at the next start{steps}: have it at hand. "
                     + "Once Windows runs, suspend the protection and resume it.",
             PromptEffect.NotKnown
-                => $"{prompt.Volume} is encrypted, and may ask for {key} at the next start{steps}: have it at hand. "
+                => $"{volume} is encrypted, and may ask for {key} at the next start{steps}: have it at hand. "
                     + "Where it does, suspend the protection and resume it once Windows runs.",
-            _ => $"{prompt.Volume} is encrypted; this repair does not make it ask for its recovery key."
+            _ => $"{volume} is encrypted; this repair does not make it ask for its recovery key."
         };
+        return prompt.Volume.IsUnlocked ? effect : $"{effect} Whether Windows is hibernated can't be seen behind the lock.";
     }
 }
