@@ -76,6 +76,7 @@ public static partial class MessageWords
         ["loaded"] = "load",
         ["loads"] = "load",
         ["bcd"] = "bcd",
+        ["bootmanager"] = "bootmgr",
         ["datafile"] = "data",
         ["repaired"] = "repair",
         ["repairs"] = "repair",
@@ -231,11 +232,14 @@ public static partial class MessageWords
         ["recognised"] = "recognise"
     };
 
+    /// <summary>Names of start files that people write in two words.</summary>
+    private static string WithWholeNames(string text) => NtLoader().Replace(BootManager().Replace(text, "bootmgr"), "ntldr");
+
     /// <summary>The words of a text, each once.</summary>
     public static HashSet<string> Of(string text)
     {
         var found = new HashSet<string>(StringComparer.Ordinal);
-        var plain = WithoutAccents(text.ToLowerInvariant())
+        var plain = WithWholeNames(WithoutAccents(text.ToLowerInvariant()))
             .Replace("'", "", StringComparison.Ordinal)
             .Replace("\u2019", "", StringComparison.Ordinal);
         foreach (Match piece in Word().Matches(plain))
@@ -252,7 +256,7 @@ public static partial class MessageWords
     /// </summary>
     public static string Plain(string text)
     {
-        var plain = WithoutAccents(text.ToLowerInvariant())
+        var plain = WithWholeNames(WithoutAccents(text.ToLowerInvariant()))
             .Replace("'", "", StringComparison.Ordinal)
             .Replace("\u2019", "", StringComparison.Ordinal);
         var words = Word().Matches(plain).Select(piece => piece.Value.Trim('.')).Where(word => word.Length > 0);
@@ -290,6 +294,12 @@ public static partial class MessageWords
 
         return word;
     }
+
+    [GeneratedRegex(@"\bboot[ -]mgr\b")]
+    private static partial Regex BootManager();
+
+    [GeneratedRegex(@"\bnt[ -]?(ldr|loader)\b", RegexOptions.ExplicitCapture)]
+    private static partial Regex NtLoader();
 
     [GeneratedRegex(@"[\p{L}\p{Nd}.]+")]
     private static partial Regex Word();

@@ -1,10 +1,11 @@
 using System.Globalization;
 using System.Text.Json;
+using System.Text.RegularExpressions;
 
 namespace Keel.Core.Codes;
 
 /// <summary>The table of startup errors, and how what a technician types is found in it.</summary>
-public sealed class StartupErrors
+public sealed partial class StartupErrors
 {
     private const string Resource = "Codes/startup-errors.json";
 
@@ -16,6 +17,9 @@ public sealed class StartupErrors
 
     /// <summary>The upper half of a stop code that a small memory dump was written of.</summary>
     private const uint OfSmallDump = 0x1000;
+
+    /// <summary>The upper half of a stop code that a debugger was asked about first.</summary>
+    private const uint OfDebugger = 0x8000;
 
     /// <summary>What may stand between the words of a name.</summary>
     private static readonly char[] NameBreaks = [.. " _-,.:;()\"'\t\r\n*?!"];
@@ -45,9 +49,11 @@ public sealed class StartupErrors
     {
         if (CodeReader.IsParameterOnly(input)) return new CodeMatch(input, [], Guessed: false) { IsParameterOnly = true };
         var codes = CodeReader.Read(input);
-        return Written(input, codes)
+        return OfEventLog(input)
+            ?? Written(input, codes)
             ?? Named(input, codes)
             ?? Guessed(input, codes)
+            ?? Misread(input)
             ?? Told(input);
     }
 
@@ -101,6 +107,42 @@ public sealed class StartupErrors
         return null;
     }
 
+    /// <summary>The event log writes stops in decimal digits, under a name of their own (Kernel-Power, event 41).</summary>
+    private CodeMatch? OfEventLog(string input)
+    {
+        if (EventCode().Match(input) is not { Success: true } found) return null;
+        if (!uint.TryParse(found.Groups["number"].ValueSpan, CultureInfo.InvariantCulture, out var number)) return null;
+        var code = new WrittenCode(number, "", CodeForm.Marked, IsStop: true, HasMark: false, IsCorrected: false);
+        return (Explained(code) ?? Known(code)) is { } error ? new CodeMatch(input, [error], Guessed: false) : null;
+    }
+
+    /// <summary>A code of which one digit was taken for a letter that looks like it.</summary>
+    private CodeMatch? Misread(string input)
+    {
+        foreach (Match word in MisreadCode().Matches(input.ToLowerInvariant()))
+        {
+            var digits = word.Groups["digits"].Value;
+            var at = digits.AsSpan().IndexOfAny("gilqsz");
+            if (at < 0 || digits.AsSpan(at + 1).IndexOfAny("gilqsz") >= 0) continue;
+            var near = LooksLike(digits[at])
+                .Select(digit => ById(IdOf(Convert.ToUInt32($"{digits[..at]}{digit}{digits[(at + 1)..]}", 16), isStop: false)))
+                .OfType<StartupError>()
+                .ToList();
+            if (near.Count > 0) return new CodeMatch(input, near, Guessed: true) { IsChoice = near.Count > 1 };
+        }
+
+        return null;
+    }
+
+    private static string LooksLike(char letter) => letter switch
+    {
+        'g' => "96c",
+        'q' => "9",
+        's' => "5",
+        'z' => "2",
+        _ => "1"
+    };
+
     private CodeMatch Told(string input)
     {
         var fitting = matcher.Value.Find(input);
@@ -130,7 +172,7 @@ public sealed class StartupErrors
         if (isTooLong) yield break;
         yield return code.Number;
         if ((code.Number & (Severe | HandedOn)) == (Severe | HandedOn)) yield return code.Number & ~HandedOn;
-        if (code.Number >> 16 == OfSmallDump) yield return code.Number & 0xFFFF;
+        if (code.Number >> 16 is OfSmallDump or OfDebugger) yield return code.Number & 0xFFFF;
         if (code.Number is >= LeastOfPrograms and < LeastStatus) yield return OfPrograms | code.Number;
     }
 
@@ -212,4 +254,10 @@ public sealed class StartupErrors
 
     private IEnumerable<StartupError> Possible(WrittenCode code) =>
         code.IsStop ? All.Where(error => error.Kind == "stop" || error.Id.StartsWith("0xC00002", StringComparison.Ordinal)) : All;
+
+    [GeneratedRegex(@"\bbugcheckcode\W{0,4}(?<number>[1-9][0-9]{0,9})(?![0-9a-fx])", RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture)]
+    private static partial Regex EventCode();
+
+    [GeneratedRegex(@"(?<![0-9a-z])(0x)?(?<digits>[0-9a-fgilqsz]{8})(?![0-9a-z])", RegexOptions.ExplicitCapture)]
+    private static partial Regex MisreadCode();
 }
