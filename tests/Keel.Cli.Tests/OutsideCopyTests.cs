@@ -6,8 +6,8 @@ using Keel.Tests;
 namespace Keel.Cli.Tests;
 
 /// <summary>
-/// Copies from outside of a Windows: its recovery image, images of files on a medium (made by another program), folders. Only what
-/// is proven and of the same build is taken; another revision only when asked for.
+/// Copies from outside of a Windows: its recovery image, images of files on a medium (made by another program), folders. Only
+/// what is proven and of the same build is taken; another revision only when asked for.
 /// </summary>
 public sealed class OutsideCopyTests
 {
@@ -88,7 +88,9 @@ public sealed class OutsideCopyTests
         var whole = await File.ReadAllBytesAsync(image);
         await File.WriteAllBytesAsync(scratch["cut.esd"], whole[..(whole.Length / 2)]);
         await File.WriteAllTextAsync(scratch["text.wim"], "no image at all");
-        foreach (var (name, why) in ((string, string)[])[("cut.esd", "libwim says"), ("text.wim", "can't"), ("none.wim", "is not there")])
+        (string Name, string Why)[] nonsense =
+            [("cut.esd", "libwim says"), ("text.wim", "can't"), ("none.wim", "is not there")];
+        foreach (var (name, why) in nonsense)
         {
             var (code, output, error) = await KeelProgram.Run("mend", disk, "--preview", "--from", scratch[name]);
             code.ShouldBeOneOf(2, 3);

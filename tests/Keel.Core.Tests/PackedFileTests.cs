@@ -78,7 +78,8 @@ public sealed class PackedFileTests
         for (var round = 0; round < 600; round++)
         {
             var hostile = packed.ToArray();
-            for (var changes = random.Next(1, 12); changes > 0; changes--) hostile[random.Next(hostile.Length)] = (byte)random.Next(256);
+            for (var changes = random.Next(1, 12); changes > 0; changes--)
+                hostile[random.Next(hostile.Length)] = (byte)random.Next(256);
             if (round % 3 == 0) hostile = hostile[..random.Next(hostile.Length)];
             var length = round % 5 == 0 ? random.NextInt64(1, long.MaxValue / 2) : contents.Length;
             using var unpacker = new Unpacker(method, "tidegauge.sys");

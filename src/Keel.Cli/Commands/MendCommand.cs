@@ -18,11 +18,7 @@ internal static class MendCommand
         var preview = CommonOptions.Preview();
         var foreign = CommonOptions.ReplaceForeign();
         var (format, session) = (NewFileSystem(), GiveUpSession());
-        var installation = new Option<int?>("--installation")
-        {
-            Description = "which Windows an entry means that fits several: its number in their list",
-            HelpName = "N"
-        };
+        var installation = Installation();
         var (from, revision) = (SourceOptions.From(), SourceOptions.OtherRevision());
         var all = CommonOptions.All("every link by itself, and every finding");
         var report = Report();
@@ -48,8 +44,7 @@ internal static class MendCommand
             var output = common.OutputOf(parsed);
             var file = parsed.GetValue(report) is { } path ? new ReportFile(path) : null;
             using var machine = options.Open(parsed);
-            output.Commands.Sources = SourceOptions.Words(parsed.GetValue(from)!)
-                + (parsed.GetValue(revision) ? " --other-revision" : "");
+            output.Commands.Sources = SourceOptions.Words(parsed.GetValue(from)!, parsed.GetValue(revision));
             var terms = RepairTerms.Usual with
             {
                 ReplaceForeign = parsed.GetValue(foreign),
@@ -77,6 +72,12 @@ internal static class MendCommand
         });
         return command;
     }
+
+    private static Option<int?> Installation() => new("--installation")
+    {
+        Description = "which Windows an entry means that fits several: its number in their list",
+        HelpName = "N"
+    };
 
     private static Option<bool> NewFileSystem() => new("--new-file-system")
     {

@@ -20,8 +20,9 @@ internal static class SourceOptions
         new("--other-revision") { Description = "also copies of another revision of the same build" };
 
     /// <summary>The places as options, to be typed again.</summary>
-    public static string Words(IEnumerable<string> places) =>
-        string.Concat(places.Select(place => $" --from {CommandWords.Quoted(place)}"));
+    public static string Words(IEnumerable<string> places, bool otherRevision = false) =>
+        string.Concat(places.Select(place => $" --from {CommandWords.Quoted(place)}"))
+            + (otherRevision ? " --other-revision" : "");
 
     /// <summary>What the places have to copy from.</summary>
     /// <exception cref="WrongUsageException">There is no such place.</exception>

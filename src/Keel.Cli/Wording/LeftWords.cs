@@ -15,8 +15,8 @@ internal static class LeftWords
         "Format it and recreate its files: keel files renew DISK --new-file-system (it shows first what would be lost)";
 
     private const string BringProgram =
-        "Mount an installation medium of the same build ({build}) and processor: 'keel mend DISK --from FOLDER' takes {names} from "
-            + "it (or name its install.wim). Or copy it from a sister machine to {path} on {volume}.";
+        "Mount an installation medium of the same build ({build}) and processor: 'keel mend DISK --from FOLDER' takes {names} "
+            + "from it (or name its install.wim). Or copy it from a sister machine to {path} on {volume}.";
 
     private const string SavedCopy = "Bring the table back from a saved copy.";
 

@@ -255,7 +255,9 @@ public sealed partial class StartupErrors
     private IEnumerable<StartupError> Possible(WrittenCode code) =>
         code.IsStop ? All.Where(error => error.Kind == "stop" || error.Id.StartsWith("0xC00002", StringComparison.Ordinal)) : All;
 
-    [GeneratedRegex(@"\bbugcheckcode\W{0,4}(?<number>[1-9][0-9]{0,9})(?![0-9a-fx])", RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture)]
+    [GeneratedRegex(
+        @"\bbugcheckcode\W{0,4}(?<number>[1-9][0-9]{0,9})(?![0-9a-fx])",
+        RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture)]
     private static partial Regex EventCode();
 
     [GeneratedRegex(@"(?<![0-9a-z])(0x)?(?<digits>[0-9a-fgilqsz]{8})(?![0-9a-z])", RegexOptions.ExplicitCapture)]

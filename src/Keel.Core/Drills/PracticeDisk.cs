@@ -23,7 +23,8 @@ public static class PracticeDisk
         var needsVariables = fault.NeedsVariables || spec.Firmware == FirmwareKind.Uefi;
         var clone = CloneFor(path);
         var keyFile = spec.Encrypted is not null || fault.IsEncrypted ? KeyFileFor(path) : null;
-        foreach (var there in (string?[])[path, needsVariables ? folder : null, fault.WithClone ? clone : null, keyFile, MediumOf(fault, path)])
+        string?[] made = [path, needsVariables ? folder : null, fault.WithClone ? clone : null, keyFile, MediumOf(fault, path)];
+        foreach (var there in made)
         {
             if (there is not null && (File.Exists(there) || Directory.Exists(there)))
             {

@@ -5,7 +5,7 @@ using Keel.Core.Volumes.Packing;
 
 namespace Keel.Core.Drills;
 
-/// <summary>Makes an image of files (WIM) for practice, through libwim: a recovery environment, or the Windows of a medium.</summary>
+/// <summary>Makes an image of files (WIM) for practice: a recovery environment, or the Windows of a medium.</summary>
 internal static unsafe class PracticeWim
 {
     private const int Lzx = 2, AllImages = -1;

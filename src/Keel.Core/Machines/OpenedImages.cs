@@ -1,4 +1,5 @@
 using Keel.Core.Blocks;
+using Keel.Core.Disks;
 using Keel.Core.Errors;
 using Keel.Core.Volumes;
 using Keel.Core.Windows.Media;
@@ -65,23 +66,17 @@ internal sealed class OpenedImages : IDisposable
                     "Name a folder with more room: TMPDIR=FOLDER before keel.");
             }
 
-            var copy = new FileStream(
-                Path.Combine(folder, $"keel-{Guid.NewGuid():N}"),
-                new FileStreamOptions
-                {
-                    Mode = FileMode.CreateNew,
-                    Access = FileAccess.ReadWrite,
-                    UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite
-                });
+            var place = Path.Combine(folder, $"keel-{Guid.NewGuid():N}");
+            var copy = HostFile.CreateNew(place);
             copies.Add(copy);
             try
             {
                 Copy(contents, copy);
-                return WimFile.Open(copy.Name, name);
+                return WimFile.Open(place, name);
             }
             finally
             {
-                File.Delete(copy.Name);                         // the library keeps it open, and looks for no name again
+                File.Delete(place);                             // the library keeps it open, and looks for no name again
             }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)

@@ -117,7 +117,12 @@ internal sealed class RestoreProgram : IRemedy
             && program.NeededBytes <= bytes.Length
             && (processor is null || program.Machine == processor);
 
-    private static Attempt FromOutside(Finding finding, DiskVolume volume, string path, OutsideCopy copy, bool isGuess) => Replace(
+    private static Attempt FromOutside(
+        Finding finding,
+        DiskVolume volume,
+        string path,
+        OutsideCopy copy,
+        bool isGuess) => Replace(
         finding,
         volume,
         path,

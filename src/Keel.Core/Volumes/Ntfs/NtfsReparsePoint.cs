@@ -25,7 +25,8 @@ internal sealed record NtfsReparsePoint(uint Tag, PackingMethod? Packing)
     /// <summary>What it stands for, in words.</summary>
     public string Names => Tag switch
     {
-        OverlayTag => IsInImage ? "a file in an image (WIM) that Windows was installed into" : "contents packed in a way not known",
+        OverlayTag when IsInImage => "a file in an image (WIM) that Windows was installed into",
+        OverlayTag => "contents packed in a way not known",
         MountPointTag => "another folder (a junction)",
         LinkTag => "another file (a symbolic link)",
         DeduplicatedTag => "contents that a server's deduplication keeps in pieces",

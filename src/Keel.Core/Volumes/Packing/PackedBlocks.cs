@@ -6,8 +6,8 @@ using Keel.Core.Errors;
 namespace Keel.Core.Volumes.Packing;
 
 /// <summary>
-/// The contents of a file that Windows' overlay packed, as on small disks: its stream begins with the places of all pieces but the
-/// first, counted from the end of that table, and the pieces follow. A piece of full length stands there as it is.
+/// The contents of a file that Windows' overlay packed, as on small disks: its stream begins with the places of all pieces but
+/// the first, counted from the end of that table, and the pieces follow. A piece of full length stands there as it is.
 /// </summary>
 /// <param name="stream">The stream WofCompressedData.</param>
 /// <param name="lengthBytes">The length of what is in it, unpacked.</param>

@@ -3,7 +3,7 @@ using Keel.Core.Errors;
 
 namespace Keel.Core.Volumes.Packing;
 
-/// <summary>Packs contents as Windows' overlay does, through libwim: for practice disks alone, repairs write files unpacked.</summary>
+/// <summary>Packs contents as Windows' overlay does: for practice disks alone, since repairs write files unpacked.</summary>
 internal static unsafe class Packer
 {
     private const int Xpress = 1, Lzx = 2;                      // enum wimlib_compression_type
@@ -15,7 +15,8 @@ internal static unsafe class Packer
     {
         var library = WimLibrary.Load(what);
         nint compressor;
-        if (library.CreateCompressor(method.IsLzx ? Lzx : Xpress, (nuint)method.PieceBytes, UsualLevel, &compressor) != WimLibrary.Ok)
+        var error = library.CreateCompressor(method.IsLzx ? Lzx : Xpress, (nuint)method.PieceBytes, UsualLevel, &compressor);
+        if (error != WimLibrary.Ok)
             throw new UnreadableException($"{what} can't be packed.", "The library libwim says no.", "Free some memory.");
         try
         {

@@ -8,7 +8,7 @@ public static class MediumTrees
 {
     private const int MarkBytes = 8;
 
-    /// <summary>Where media keep their images of files: the Windows that is installed first, then the one that installs.</summary>
+    /// <summary>Where media keep their images of files: first the Windows to install, then the one that installs it.</summary>
     private static readonly string[] Images = [@"sources\install.wim", @"sources\install.esd", @"sources\boot.wim"];
 
     /// <summary>The trees of a place, the widest first; images of files are opened by then, and stay open.</summary>
@@ -18,7 +18,11 @@ public static class MediumTrees
         if (IsImageOfFiles(place)) return OfImage(place);
         if (LinuxNative.KindOf(place) is UnixFileKind.Regular or UnixFileKind.BlockDevice) return [new ImageTree(place)];
         var folder = new FolderTree(place);
-        return [folder, .. Images.Where(folder.FileExists).Select(image => folder.PathOf(image)!).Where(IsImageOfFiles).SelectMany(OfImage)];
+        return
+        [
+            folder,
+            .. Images.Select(folder.PathOf).OfType<string>().Where(IsImageOfFiles).SelectMany(OfImage)
+        ];
     }
 
     private static List<WimTree> OfImage(string path)

@@ -158,7 +158,7 @@ public sealed unsafe class WimFile : IDisposable
         }
     }
 
-    /// <remarks>struct wimlib_dir_entry: filename, then from byte 48 attributes; from 232 the unnamed stream, and its size.</remarks>
+    /// <remarks>struct wimlib_dir_entry: filename; from byte 48 attributes; from 232 the unnamed stream, with its size.</remarks>
     [UnmanagedCallersOnly]
     private static int Take(byte* entry, nint target)
     {
