@@ -1,4 +1,5 @@
 using System.CommandLine;
+using System.CommandLine.Help;
 using Keel.Cli.Commands;
 using Keel.Cli.Terminal;
 using Keel.Cli.Views;
@@ -26,8 +27,15 @@ try
     }
 
     if (args.Length == 0) args = ["--help"];
-    var parsed = new CommandLine(new CommandTree(common)).Read(args);
+    var tree = new CommandTree(common);
+    var parsed = new CommandLine(tree).Read(args);
     output = common.OutputOf(parsed);
+    if (parsed.Action is HelpAction)
+    {
+        new HelpView(output).Show(tree.Whole(), parsed.CommandResult.Command);
+        return 0;
+    }
+
     using var pager = parsed.GetValue(common.Pager) && !Console.IsOutputRedirected ? Pager.Start(guarded) : null;
     return parsed.Invoke(new InvocationConfiguration
     {

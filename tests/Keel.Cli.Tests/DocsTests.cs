@@ -36,9 +36,16 @@ public sealed partial class DocsTests
         {
             var help = await KeelProgram.Must(0, command, "--help");
             help.ShouldContain("Usage:");
-            foreach (var inner in CommandLine().Matches(Behind(help, "Commands:")).Select(match => match.Groups["name"].Value))
-                (await KeelProgram.Must(0, command, inner, "--help")).ShouldContain("Usage:");
+            help.TrimEnd().Split('\n').Length.ShouldBeLessThanOrEqualTo(24, command);
+            foreach (var inner in CommandLine().Matches(InnerOf(help)).Select(match => match.Groups["name"].Value))
+            {
+                var about = await KeelProgram.Must(0, command, inner, "--help");
+                about.ShouldContain("Usage:");
+                about.TrimEnd().Split('\n').Length.ShouldBeLessThanOrEqualTo(24, $"{command} {inner}");
+            }
         }
+
+        (await KeelProgram.Must(0, "--help")).TrimEnd().Split('\n').Length.ShouldBeLessThanOrEqualTo(24);
     }
 
     [Fact]
@@ -65,8 +72,12 @@ public sealed partial class DocsTests
     }
 
     private static async Task<IReadOnlyList<string>> CommandsOf() =>
-        [.. CommandLine().Matches(Behind(await KeelProgram.Must(0, "--help"), "Commands:"))
+        [.. ManualLine().Matches(Behind(await KeelProgram.Must(0, "manual"), ".SH COMMANDS").Split("\n.SH ")[0])
             .Select(match => match.Groups["name"].Value)];
+
+    /// <summary>The paragraph below the heading.</summary>
+    private static string InnerOf(string help) =>
+        Behind(help, "Commands:").TrimStart('\n').Split("\n\n")[0];
 
     private static string Behind(string text, string heading) =>
         text.IndexOf(heading, StringComparison.Ordinal) is var at and >= 0 ? text[(at + heading.Length)..] : "";
@@ -75,6 +86,9 @@ public sealed partial class DocsTests
         @"^\| (?<name>[a-z0-9-]+) \| [^|]+ \| [^|]+ \| (?<does>[^|]+) \| (?<element>[0-9a-f]{8}) \|\s*$",
         RegexOptions.Multiline)]
     private static partial Regex SettingRow();
+
+    [GeneratedRegex(@"^\.B (?<name>[a-z0-9]+)\b", RegexOptions.Multiline)]
+    private static partial Regex ManualLine();
 
     [GeneratedRegex(@"^  (?<name>[a-z0-9]+) ", RegexOptions.Multiline)]
     private static partial Regex CommandLine();

@@ -75,18 +75,18 @@ internal static class MendCommand
 
     private static Option<int?> Installation() => new("--installation")
     {
-        Description = "which Windows an entry means that fits several: its number in their list",
+        Description = "which Windows an entry means that fits several",
         HelpName = "N"
     };
 
     private static Option<bool> NewFileSystem() => new("--new-file-system")
     {
-        Description = "with --yes: agree also to the steps that make a new file system"
+        Description = "with --yes: also the steps that make a new file system"
     };
 
     private static Option<bool> GiveUpSession() => new("--give-up-session")
     {
-        Description = "a hibernated Windows that neither resumes nor starts: give up what is open in it, as a step of its own"
+        Description = "give up what is open in a hibernated Windows"
     };
 
     /// <summary>What is agreed to by its own option.</summary>
@@ -100,7 +100,7 @@ internal static class MendCommand
 
     private static Option<string?> Report() => new("--report")
     {
-        Description = "write the page for the ticket too: " + ReportCommand.FileWords,
+        Description = "write the page for the ticket: " + ReportCommand.FileWords,
         HelpName = "FILE"
     };
 

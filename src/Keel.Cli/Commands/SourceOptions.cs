@@ -11,8 +11,8 @@ internal static class SourceOptions
 {
     public static Option<string[]> From() => new("--from")
     {
-        Description = "where copies may come from too: a mounted medium, its ISO, a WIM or ESD, a folder (repeatable)",
-        HelpName = "FOLDER",
+        Description = "a medium, ISO, WIM or folder to take copies from",
+        HelpName = "PLACE",
         DefaultValueFactory = _ => []
     };
 
