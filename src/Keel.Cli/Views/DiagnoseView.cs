@@ -171,9 +171,7 @@ internal sealed class DiagnoseView(Output output, bool all = false)
             case Verdict.Doubtful:
                 var doubt = walk.Findings.FirstOrDefault(finding => finding.Kind.Severity == Severity.Warning);
                 output.Paragraph(
-                    doubt is null
-                        ? "DOUBTFUL: nothing is plainly broken, but not everything could be judged."
-                        : $"DOUBTFUL at {doubt.Link.Id()}: {doubt.Kind.What}",
+                    doubt is null ? $"DOUBTFUL{NotJudged(walk)}" : $"DOUBTFUL at {doubt.Link.Id()}: {doubt.Kind.What}",
                     style: "yellow");
                 break;
             default:
@@ -184,6 +182,12 @@ internal sealed class DiagnoseView(Output output, bool all = false)
                 break;
         }
     }
+
+    /// <summary>From where on the chain could not be judged, and why.</summary>
+    private static string NotJudged(Walk walk) =>
+        walk.Links.FirstOrDefault(link => link.Status == LinkStatus.Unreached) is { } first
+            ? $" at {first.Link.Id()}: from here on nothing could be judged, {Words.Of(first.Detail)}."
+            : ": not everything could be judged.";
 
     /// <summary>The chain: what is sound in one line, what is not link by link; all of it where that was asked for.</summary>
     public void ShowChain(Walk walk, Diagnosis? diagnosis = null)

@@ -19,11 +19,16 @@ internal static class ReportWords
         {
             Core.Chain.Verdict.Sound when wasMended => "This machine was worked on; what it starts through is in order now.",
             Core.Chain.Verdict.Sound => "Nothing is wrong with what this machine starts through.",
-            Core.Chain.Verdict.Doubtful => "Nothing is plainly broken here, but not everything is right or could be judged.",
+            Core.Chain.Verdict.Doubtful => Doubt(before),
             _ when diagnosis.Plan.Steps.Count > 0 => "This machine does not start, and can be mended.",
             _ => "This machine does not start, and keel can't mend it."
         };
     }
+
+    private static string Doubt(Walk walk) =>
+        walk.Findings.FirstOrDefault(finding => finding.Kind.Severity == Severity.Warning) is { } doubt
+            ? $"This machine may start, and this is not in order: {Lowered(doubt.Kind.What)}"
+            : "Nothing was found broken here, and not everything could be judged.";
 
     /// <summary>What the customer should know, a few sentences.</summary>
     public static IEnumerable<string> ForCustomer(Diagnosis diagnosis, Diagnosis? after, bool wasMended)
@@ -101,8 +106,9 @@ internal static class ReportWords
         _ => link.Id()
     };
 
+    /// <summary>The sentence as it follows a colon; names keep their capital.</summary>
     private static string Lowered(string sentence) =>
-        sentence.Length > 1 && char.IsUpper(sentence[0]) && char.IsLower(sentence[1])
+        sentence.Length > 1 && !sentence.StartsWith("Windows", StringComparison.Ordinal) && char.IsUpper(sentence[0]) && char.IsLower(sentence[1])
             ? char.ToLowerInvariant(sentence[0]) + sentence[1..]
             : sentence;
 }
