@@ -17,20 +17,18 @@ namespace Keel.Core.Mending;
 /// <param name="named">What somebody named: media, folders, images of files.</param>
 internal sealed class OutsideCopies(Machine machine, WindowsInstallation installation, IReadOnlyList<IFileTree> named)
 {
+    /// <summary>Every Windows has many more drivers than this.</summary>
+    private const int LeastDrivers = 10;
+
     /// <summary>The copies of a file; what can't be read is passed over.</summary>
     /// <param name="path">From the top of its volume.</param>
     public IEnumerable<OutsideCopy> Of(string path)
     {
         var inside = path.StartsWith(installation.Folder + '\\', StringComparison.OrdinalIgnoreCase);
         var below = inside ? path[(installation.Folder.Length + 1)..] : null;
-        foreach (var tree in RecoveryTrees())
+        if (below is not null && !IsRest())
         {
-            if (below is not null && Read(tree, $@"Windows\{below}") is { } copy) yield return copy;
-        }
-
-        foreach (var other in machine.Installations.Where(IsSibling))
-        {
-            if (below is not null && Read(new VolumeTree(other.Volume, other.Folder), below) is { } copy) yield return copy;
+            foreach (var copy in OnMachine(below)) yield return copy;
         }
 
         foreach (var tree in named.Where(MayFit).OrderByDescending(Likeness))
@@ -41,6 +39,23 @@ internal sealed class OutsideCopies(Machine machine, WindowsInstallation install
             }
         }
     }
+
+    private IEnumerable<OutsideCopy> OnMachine(string below)
+    {
+        foreach (var tree in RecoveryTrees())
+        {
+            if (Read(tree, $@"Windows\{below}") is { } copy) yield return copy;
+        }
+
+        foreach (var other in machine.Installations.Where(IsSibling))
+        {
+            if (Read(new VolumeTree(other.Volume, other.Folder), below) is { } copy) yield return copy;
+        }
+    }
+
+    /// <summary>What is left of a Windows that was deleted is not filled up from another one, unless somebody names that.</summary>
+    private bool IsRest() => installation.Volume.Files is not { } files
+        || files.List($@"{installation.Folder}\System32\drivers").Count(file => !file.IsFolder) < LeastDrivers;
 
     private static IEnumerable<string> Places(string path, string? below) =>
         below is null
