@@ -108,7 +108,10 @@ internal static class ReportWords
 
     /// <summary>The sentence as it follows a colon; names keep their capital.</summary>
     private static string Lowered(string sentence) =>
-        sentence.Length > 1 && !sentence.StartsWith("Windows", StringComparison.Ordinal) && char.IsUpper(sentence[0]) && char.IsLower(sentence[1])
+        sentence.Length > 1
+            && !sentence.StartsWith("Windows", StringComparison.Ordinal)
+            && char.IsUpper(sentence[0])
+            && char.IsLower(sentence[1])
             ? char.ToLowerInvariant(sentence[0]) + sentence[1..]
             : sentence;
 }

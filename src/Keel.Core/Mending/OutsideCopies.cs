@@ -53,7 +53,7 @@ internal sealed class OutsideCopies(Machine machine, WindowsInstallation install
         }
     }
 
-    /// <summary>What is left of a Windows that was deleted is not filled up from another one, unless somebody names that.</summary>
+    /// <summary>What is left of a deleted Windows is not filled up from another one, unless somebody names that.</summary>
     private bool IsRest() => installation.Volume.Files is not { } files
         || files.List($@"{installation.Folder}\System32\drivers").Count(file => !file.IsFolder) < LeastDrivers;
 
