@@ -51,6 +51,11 @@ public sealed class OutsideCopyTests
         var taken = await KeelProgram.Must(1, "mend", disk, "--preview", "--from", image, "--other-revision");
         taken.ShouldContain("of another revision than this Windows");
 
+        // The files of this very Windows say the build that it was switched on from.
+        await Revise(scratch, kernel, contents, build: 19041, revision: 1);
+        var older = await Capture(scratch, "--compress=LZX");
+        (await KeelProgram.Must(1, "mend", disk, "--preview", "--from", older)).ShouldContain("copy from outside");
+
         await Revise(scratch, kernel, contents, build: 22631, revision: 1);
         var other = await Capture(scratch, "--compress=LZX");
         (await KeelProgram.Must(1, "mend", disk, "--preview", "--from", other, "--other-revision"))

@@ -7,7 +7,7 @@ namespace Keel.Core.Codes;
 public sealed class MessageMatcher
 {
     private const double Enough = 0.55, SlipWorth = 0.8, NearBest = 0.85, WordingShare = 0.55, KnownShare = 0.2;
-    private const int LongWord = 5, Most = 3, LeastWordsOfPart = 4, LeastWordsOfWhole = 2;
+    private const int LeastPart = 3, LongWord = 5, Most = 3, LeastWordsOfPart = 4, LeastWordsOfWhole = 2;
 
     /// <summary>What a word counts that no wording has: less than a rare one, since people tell much besides.</summary>
     private const double UnknownWeight = 2;
@@ -74,7 +74,7 @@ public sealed class MessageMatcher
     /// <summary>The errors that fit, the best first; none where nothing fits well enough.</summary>
     public IReadOnlyList<(StartupError Error, double Score)> Find(string text)
     {
-        var typed = MessageWords.Of(text);
+        var typed = MessageWords.Of(text).SelectMany(Parted).ToHashSet(StringComparer.Ordinal);
         if (typed.Count == 0) return [];
         var scored = wordings
             .GroupBy(wording => wording.Error)
@@ -87,6 +87,19 @@ public sealed class MessageMatcher
             .OrderByDescending(match => match.Score)
             .ToList();
         return [.. scored.Where(match => match.Score >= scored[0].Score * NearBest).Take(Most)];
+    }
+
+    /// <summary>Two words of the wordings that somebody wrote as one: "bootsector"; else the word.</summary>
+    private IEnumerable<string> Parted(string word)
+    {
+        if (weights.ContainsKey(word)) return [word];
+        for (var at = LeastPart; at <= word.Length - LeastPart; at++)
+        {
+            string[] parts = [.. MessageWords.Of(word[..at]), .. MessageWords.Of(word[at..])];
+            if (parts.Length == 2 && Array.TrueForAll(parts, weights.ContainsKey)) return parts;
+        }
+
+        return [word];
     }
 
     /// <summary>Whether a text is a wording of an error, and nothing besides.</summary>

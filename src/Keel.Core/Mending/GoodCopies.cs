@@ -108,7 +108,8 @@ internal static class GoodCopies
     /// Other versions stand there too, staged or left behind. What says no version is judged by the catalogs alone.
     /// </summary>
     private static bool IsOfBuild(byte[] bytes, int build) =>
-        ProgramFile.VersionOf(new MemoryBlocks(bytes)) is not { } version || version.Build == build;
+        ProgramFile.VersionOf(new MemoryBlocks(bytes)) is not { } version
+            || WindowsBuilds.AreOfSameFiles(version.Build, build);
 
     /// <summary>Of the youngest snapshot in which it is sound.</summary>
     private static GoodCopy? InSnapshots(Machine machine, WindowsInstallation installation, string path)

@@ -62,7 +62,8 @@ internal sealed class OutsideCopies(Machine machine, WindowsInstallation install
             ? [path.TrimStart('\\'), VolumeExtensions.NameOf(path)]
             : [below, $@"Windows\{below}", path.TrimStart('\\'), VolumeExtensions.NameOf(path)];
 
-    private bool IsSibling(WindowsInstallation other) => other != installation && other.Build == installation.Build;
+    private bool IsSibling(WindowsInstallation other) =>
+        other != installation && WindowsBuilds.AreOfSameFiles(other.Build, installation.Build);
 
     private List<WimTree> RecoveryTrees()
     {
@@ -78,7 +79,7 @@ internal sealed class OutsideCopies(Machine machine, WindowsInstallation install
 
     /// <summary>An image of another build or processor has nothing that would work here.</summary>
     private bool MayFit(IFileTree tree) => tree is not WimTree { Image: var image }
-        || ((image.Build is not { } build || build == installation.Build)
+        || ((image.Build is not { } build || WindowsBuilds.AreOfSameFiles(build, installation.Build))
             && (image.Processor is not { } processor || machine.Processor is not { } own || processor == own));
 
     /// <summary>Of a medium's images, that of the same revision comes first, and what is no image before all.</summary>

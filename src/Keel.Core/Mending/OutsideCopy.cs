@@ -17,5 +17,6 @@ internal sealed record OutsideCopy(string Source, byte[] Bytes, Version? Version
         Version is { } version && (standing is not null ? version == standing : version.Revision == installation.Revision);
 
     /// <summary>Whether it is of the same build: nothing else works together.</summary>
-    public bool IsOfBuild(WindowsInstallation installation) => Version is { } version && version.Build == installation.Build;
+    public bool IsOfBuild(WindowsInstallation installation) =>
+        Version is { } version && WindowsBuilds.AreOfSameFiles(version.Build, installation.Build);
 }

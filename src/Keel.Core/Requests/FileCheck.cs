@@ -227,5 +227,6 @@ public sealed class FileCheck
     }
 
     private static bool IsOfBuild(Version version, Version wanted) =>
-        (version.Major, version.Minor, version.Build) == (wanted.Major, wanted.Minor, wanted.Build);
+        (version.Major, version.Minor) == (wanted.Major, wanted.Minor)
+            && WindowsBuilds.AreOfSameFiles(version.Build, wanted.Build);
 }
