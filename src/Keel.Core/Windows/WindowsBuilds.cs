@@ -2,8 +2,8 @@ namespace Keel.Core.Windows;
 
 /// <summary>Which builds have the same files.</summary>
 /// <remarks>
-/// Some yearly versions only switch on what the one before has already (an enablement package): Windows then says the later build,
-/// and its files and media the earlier one. A Windows 10 of build 19045 runs a kernel that says 10.0.19041.
+/// Some yearly versions only switch on what the one before has already (an enablement package): Windows then says the later
+/// build, and its files and media the earlier one. A Windows 10 of build 19045 runs a kernel that says 10.0.19041.
 /// </remarks>
 internal static class WindowsBuilds
 {
