@@ -1,14 +1,17 @@
+using System.Globalization;
+using System.Runtime.InteropServices;
 using Keel.Core.Firmware;
 using Keel.Core.Logbook;
 using Keel.Core.Mending;
 using Keel.Tests;
+using Microsoft.Win32.SafeHandles;
 
 namespace Keel.Core.Tests;
 
 /// <summary>
 /// Firmware variables are taken back whatever a power cut made of them, and a folder that is gone is in nobody's way.
 /// </summary>
-public sealed class VariableUndoTests
+public sealed partial class VariableUndoTests
 {
     private const string Name = "BootOrder-8be4df61-93ca-11d2-aa0d-00e098032b8c";
     private static readonly byte[] Before = [7, 0, 0, 0, 1, 0, 2, 0], After = [7, 0, 0, 0, 2, 0, 1, 0, 3, 0];
@@ -45,6 +48,21 @@ public sealed class VariableUndoTests
         File.ReadAllBytes(Path.Combine(folder, Name)).ShouldBe(Before);
         Writer(logbook).Undo(new UndoTargets(own, [], folder));
         File.ReadAllBytes(Path.Combine(folder, Name)).ShouldBe(foreign);
+    }
+
+    [Fact]
+    public void A_folder_is_free_at_once_though_a_program_that_is_being_started_has_a_copy_of_its_handle()
+    {
+        using var scratch = new Scratch();
+        SafeFileHandle copy;
+        using (Targets.Open([], scratch.Folder, _ => throw new InvalidOperationException()))
+        {
+            var handles = new DirectoryInfo("/proc/self/fd").EnumerateFileSystemInfos()
+                .Where(handle => handle.LinkTarget == scratch.Folder);
+            copy = new SafeFileHandle(Duplicate(int.Parse(handles.Single().Name, CultureInfo.InvariantCulture)), ownsHandle: true);
+        }
+
+        using (copy) Disks.LinuxNative.HoldFolder(scratch.Folder).ShouldNotBeNull().Dispose();
     }
 
     [Fact]
@@ -102,4 +120,7 @@ public sealed class VariableUndoTests
         record.Become([0], RecordState.Writing);
         return (logbook, logbook.Records()[0], folder);
     }
+
+    [LibraryImport("libc", EntryPoint = "dup")]
+    private static partial int Duplicate(int handle);
 }

@@ -261,7 +261,7 @@ internal static partial class LinuxNative
         const int exclusiveAtOnce = 2 | 4;                      // LOCK_EX | LOCK_NB
         var folder = new SafeFileHandle(Open(path, OpenReadOnly | OpenDirectory | OpenCloseOnExec, 0), ownsHandle: true);
         if (folder.IsInvalid) throw Failed($"{path} can't be opened");
-        if (Flock(folder, exclusiveAtOnce) == 0 || HasNoLocks(LastError)) return folder;
+        if (Soon(() => Flock(folder, exclusiveAtOnce) == 0 || HasNoLocks(LastError))) return folder;
         folder.Dispose();
         return null;
     }

@@ -87,7 +87,9 @@ internal sealed class Targets : IDisposable
     public void Dispose()
     {
         foreach (var target in disks.Values.OfType<IDisposable>()) target.Dispose();
-        heldFolder?.Dispose();
+        if (heldFolder is null) return;
+        LinuxNative.Unlock(heldFolder);
+        heldFolder.Dispose();
     }
 
     /// <summary>Asks the kernel about the variables' folder before anything is written.</summary>
