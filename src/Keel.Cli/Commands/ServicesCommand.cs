@@ -5,14 +5,15 @@ using Keel.Core.Windows;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>keel services list | change</summary>
+/// <summary>keel services list | change | install</summary>
 internal static class ServicesCommand
 {
     public static Command Create(CommonOptions common) =>
         new("services", "The drivers and services of the Windows that is started: when each starts, offline.")
         {
             List(common),
-            Change(common)
+            Change(common),
+            Install(common)
         };
 
     private static Command List(CommonOptions common)
@@ -52,6 +53,37 @@ internal static class ServicesCommand
             writing.Run(
                 parsed,
                 machine => ServiceRequests.Change(machine, parsed.GetValue(name)!, StartOf(parsed.GetValue(start)!))));
+        return command;
+    }
+
+    private static Command Install(CommonOptions common)
+    {
+        var writing = new WritingOptions(common, isDiskNeeded: true);
+        var folder = new Argument<string>("FOLDER") { Description = "the maker's driver, unpacked, or its INF" };
+        var driver = new Option<string?>("--driver")
+        {
+            Description = "which one, where there are several: its name or its INF's",
+            HelpName = "NAME"
+        };
+        var command = new Command("install", "Bring the driver of a disk controller into a Windows that is not running.")
+        {
+            folder,
+            driver
+        };
+        writing.AddTo(command);
+        command.SetAction(parsed =>
+        {
+            var place = parsed.GetValue(folder)!;
+            var name = parsed.GetValue(driver);
+            if (place.EndsWith(".inf", StringComparison.OrdinalIgnoreCase) && File.Exists(place))
+            {
+                name ??= Path.GetFileName(place);
+                place = Path.GetDirectoryName(Path.GetFullPath(place))!;
+            }
+
+            var trees = SourceOptions.Of([place]);
+            return writing.Run(parsed, machine => DriverRequests.Install(machine, trees, name));
+        });
         return command;
     }
 

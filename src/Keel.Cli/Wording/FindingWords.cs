@@ -6,6 +6,11 @@ internal static class FindingWords
     /// <summary>Behind what was seen of a file: why the start needs it.</summary>
     private const string Whose = "[, and {neededBy} needs it][ (driver {driver})][, which may fail{mayFail?|}]";
 
+    private const string AlteredQuietly =
+        "{path} on {volume} is in no catalog, and {otherPath}, of the same version {version}, is, and differs";
+
+    private const string Unlisted = "{path} on {volume} is in no catalog, and most of its neighbours are";
+
     public static readonly (string Id, string Text)[] All =
     [
         ("error", "{what} {why}[{reason^}.]"),
@@ -327,6 +332,31 @@ internal static class FindingWords
         ("storage-driver-disabled", "{drivers}; none of them starts with Windows"),
         ("storage-driver-off", "{drivers}: right only where the disk is on another kind of controller"),
         ("start-driver-disabled", "{drivers}"),
+        (
+            "controller-driver-absent",
+            "none of its drivers is one that reaches a disk: not by name, not by group, and not by what it imports"),
+
+        ("driver.file-not-beside", "the driver's file {path} is not there beside its INF"),
+        ("driver.file-damaged", "the driver's file {path} is no sound program"),
+        ("driver.other-processor", "the driver's file {path} is for {processor}, and this Windows is for {otherProcessor}"),
+        (
+            "driver.unsigned",
+            "the driver's file {path} carries no signature that fits, and its catalog does not list it: Windows would stop with 0xC0000428"),
+        ("driver.imports-missing", "the driver's file {path} needs {names}, which this Windows does not have"),
+        ("driver.hive-not-changed", "{reason}"),
+
+        (
+            "controller-driver-not-proven",
+            "{names}: build {build} matches devices by a database of its own, and no package there has {names?it|them}"),
+
+        // start files and catalogs
+        ("kernel-altered-quietly", AlteredQuietly),
+        ("driver-altered-quietly", AlteredQuietly),
+        ("kernel-in-no-catalog", Unlisted),
+        ("driver-in-no-catalog", Unlisted),
+        (
+            "driver-catalog-gone",
+            "{path} on {volume} is listed by {otherPath} only, which is where its package lies and not where Windows looks"),
         ("driver.starts", "{driver} is {start}"),
         ("driver.no-start", "{driver} is without a start type")
     ];

@@ -255,6 +255,19 @@ internal static class LeftWords
             "With the wrong disks taken out, Windows may find its letter by itself; else see MountedDevices in the SYSTEM hive."),
         .. Left("hive-no-control-set", "The hive has no control set at all.", BringHive),
         .. Left(
+            "catalog-name-taken",
+            "Other catalogs have its names in {path}.",
+            "Have Windows install the driver's package again, or bring a newer one: keel services install DISK FOLDER"),
+        .. Left(
+            "catalog-unsigned",
+            "{path} is no catalog any more, or its signature does not fit it.",
+            "Bring the driver's package from its maker: keel services install DISK FOLDER"),
+        .. Left(
+            "controller-not-staged",
+            "{path} has no signed driver of a disk controller that could be installed from its own INF.",
+            "Bring the driver of this machine's disk controller: keel services install DISK FOLDER. Or set the controller to the "
+                + "mode that it had, in the firmware's settings."),
+        .. Left(
             "drivers-without-files",
             "None of these drivers has its file.",
             "Bring the driver of the disk's controller, or set the controller to AHCI in the firmware's settings."),

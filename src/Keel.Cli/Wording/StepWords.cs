@@ -233,6 +233,17 @@ internal static class StepWords
         // Windows
         ("step.file-as-signed", "Replace {path} by a copy that is as its maker signed it."),
         ("line.signed-copy", "from {source}, version {version}, signed by {signer}"),
+        ("step.restore-catalog", "Put {path} back where Windows looks for catalogs."),
+        ("line.catalog-from-package", "from {path}, signed by {signer}"),
+        ("step.install-drivers", "Install the controller's driver{names?|s} {names}."),
+        ("line.driver-service", "{controlSet}, {driver}: the driver starts with the loader"),
+        ("line.driver-from", "from {source}, version {version}, signed by {signer}"),
+        ("line.driver-devices", "for {deviceCount:kind|kinds} of devices, in the list by which Windows matches them"),
+        ("line.driver-in-database", "for the devices that its package has in Windows' own database"),
+        (
+            "line.driver-not-proven",
+            "not proven: build {build} matches devices by a database of its own, which stays as it is. Only its next start shows "
+                + "whether it takes the driver"),
         ("step.restore-program", "Replace {path} by the installation's own spare copy."),
         ("line.spare-copy", "from {path}, version {version}[, written {written}][; the damaged one says {otherVersion}]"),
         ("step.program-from-outside", "Replace {path} by a copy from outside of this Windows."),

@@ -13,6 +13,7 @@ public static class Faults
         "volume-hibernated",
         .. EncryptionFaults.All.Select(fault => fault.Id),
         .. SourceFaults.All.Select(fault => fault.Id),
+        .. SignatureFaults.All.Select(fault => fault.Id),
         "system-volume-full",
         "update-half-done",
         "clone-beside-original",
@@ -66,6 +67,7 @@ public static class Faults
         .. SnapshotFaults.All,
         .. SessionFaults.All,
         .. SourceFaults.All,
+        .. SignatureFaults.All,
         .. EncryptionFaults.All
     ];
 

@@ -63,6 +63,9 @@ internal static class PracticeFiles
         }
 
         WriteDrivers(files, version);
+        files.WriteFile(
+            $@"{System32}\config\DRIVERS",
+            PracticeHives.DeviceDatabase(spec.Made, PracticeHives.Drivers.Select(driver => PackageOf(driver.Name))));
         WriteSession(files, version);
         IReadOnlyList<DiskVolume> lettered = [
             windows,
@@ -117,6 +120,8 @@ internal static class PracticeFiles
         files.WriteFile($@"{Catalogs}\{SystemCatalogName}", PracticeCatalog.OfDigests(digests, made));
     }
 
+    private static string PackageOf(string driver) => $"{driver}.inf_amd64_b4ac0042";
+
     private static void WriteDrivers(IVolume files, string version)
     {
         foreach (var driver in PracticeHives.Drivers)
@@ -125,7 +130,7 @@ internal static class PracticeFiles
             WriteTwice(
                 files,
                 $@"{System32}\drivers\{name}",
-                $@"{System32}\DriverStore\FileRepository\{driver.Name}.inf_amd64_b4ac0042\{name}",
+                $@"{System32}\DriverStore\FileRepository\{PackageOf(driver.Name)}\{name}",
                 StandInProgram.Make(
                     name,
                     version,

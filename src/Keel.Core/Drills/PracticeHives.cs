@@ -81,6 +81,17 @@ internal static class PracticeHives
         (@"\REGISTRY\USER\.DEFAULT", "DEFAULT")
     ];
 
+    /// <summary>The database of devices and drivers, with the packages that it has.</summary>
+    /// <param name="made">When it was written.</param>
+    /// <param name="packages">The names of their folders in the driver store.</param>
+    public static byte[] DeviceDatabase(DateTimeOffset made, IEnumerable<string> packages)
+    {
+        var root = new HiveNode("drivers") { LastWritten = made.ToFileTime() };
+        var list = root.ChildOrNew("DriverDatabase").ChildOrNew("DriverPackages");
+        foreach (var package in packages) list.ChildOrNew(package);
+        return HiveWriter.Write(root, HiveMinorVersion);
+    }
+
     /// <param name="spec">What the practice disk is to be.</param>
     /// <param name="volumes">Those that get letters, from C: on.</param>
     public static byte[] System(PracticeSpec spec, IReadOnlyList<DiskVolume> volumes) => System(spec, volumes, Drivers);

@@ -58,6 +58,9 @@ public sealed class Machine : IDisposable
     /// <summary>Which contents the catalogs of its installations prove.</summary>
     internal ProvenFiles Proven => field ??= new ProvenFiles(this);
 
+    /// <summary>Which start files the catalogs of their installation list.</summary>
+    internal ListedFiles Listed => field ??= new ListedFiles();
+
     /// <summary>Images of files on its volumes that were opened to copy from.</summary>
     internal OpenedImages Images { get; } = new();
 
@@ -296,5 +299,6 @@ public sealed class Machine : IDisposable
     {
         view = null;
         Programs.Forget(disk, range);
+        Listed.Forget(disk, range);
     }
 }

@@ -34,7 +34,7 @@ internal static class AllRemedies
         new RenameWindowsFolder(),
         new CorrectWindowsEntry(),
         new TakeOutSettings(),
-        new RestoreProgram(), new MendSystemHive(), new RestoreHive(), new SwitchOnDrivers(),
+        new RestoreProgram(), new RestoreSigned(), new RestoreCatalog(), new MendSystemHive(), new RestoreHive(), new SwitchOnDrivers(), new InstallController(),
         new DropClassFilters(), new MendMirror(),
         new GiveUpSession()
     ];

@@ -12,17 +12,17 @@ namespace Keel.Core.Programs;
 /// <param name="windows">Its folder, as in <c>\Windows</c>.</param>
 internal sealed class CatalogScan(IVolume files, string windows)
 {
-    private const string DriverPackages = @"System32\DriverStore\FileRepository";
+    internal const string DriverPackages = @"System32\DriverStore\FileRepository";
     private const byte OctetString = 4;
     private const int Sha1Bytes = 20, Sha256Bytes = 32, FoldersLimit = 60_000;
 
     /// <summary>How many catalogs were read.</summary>
     public int Catalogs { get; private set; }
 
-    /// <summary>Of each digest that a catalog lists, by its hexadecimal digits, the catalog and who signed it.</summary>
+    /// <summary>Of each digest that a catalog lists, by its hexadecimal digits, where the catalog stands and who signed it.</summary>
     /// <param name="wanted">Of each file, the digests by which it may be listed: one is enough.</param>
     /// <param name="progress">Told how many catalogs were read.</param>
-    public Dictionary<string, (FileSigner Signer, string Catalog)> Find(
+    public Dictionary<string, (FileSigner Signer, string Path)> Find(
         IReadOnlyList<IReadOnlyList<byte[]>> wanted,
         Action<int> progress)
     {
@@ -43,7 +43,7 @@ internal sealed class CatalogScan(IVolume files, string windows)
             foreach (var digest in catalog.Digests.Where(digest => digest.Length >= Sha1Bytes))
             {
                 if (!open.TryGetValue(Head(digest), out var files)) continue;
-                found.TryAdd(Convert.ToHexString(digest), (catalog.By, VolumeExtensions.NameOf(path)));
+                found.TryAdd(Convert.ToHexString(digest), (catalog.By, path));
                 foreach (var other in files.ToList().SelectMany(file => wanted[file])) open.Remove(Head(other));
             }
         }

@@ -161,7 +161,7 @@ public sealed class FileCheck
             .ToList();
         if (wanted.Count == 0) return;
         foreach (var (digest, by) in scan.Find(wanted, count => terms.Progress("reading catalogs", count, count)))
-            listed.TryAdd(digest, by);
+            listed.TryAdd(digest, (by.Signer, VolumeExtensions.NameOf(by.Path)));
     }
 
     private (FileSigner Signer, string? Catalog)? ProofOf(FileReading reading)

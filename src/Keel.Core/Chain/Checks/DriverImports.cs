@@ -31,7 +31,8 @@ internal static class DriverImports
         }
     }
 
-    private static IReadOnlyList<string> Of(StartedWindows windows, WindowsService driver)
+    /// <summary>What it names, without the kernel's own; nothing where it can't be read.</summary>
+    public static IReadOnlyList<string> Of(StartedWindows windows, WindowsService driver)
     {
         try
         {

@@ -67,7 +67,8 @@ internal sealed class KernelFilesCheck : ILinkCheck
 
     public IReadOnlyList<FindingKind> Kinds =>
     [
-        Nt5Missing, Nt5Damaged, Missing, Altered, Damaged, WrongMachine, .. FileVersions.OfKernel
+        Nt5Missing, Nt5Damaged, Missing, Altered, Damaged, WrongMachine, .. FileVersions.OfKernel,
+        SignedStartFiles.KernelAltered, SignedStartFiles.KernelUnlisted
     ];
 
     public LinkReport Check(Machine machine)
@@ -93,6 +94,8 @@ internal sealed class KernelFilesCheck : ILinkCheck
         }
 
         if (findings.Count == 0) findings.AddRange(FileVersions.Kernel(machine, windows));
+        if (findings.Count == 0)
+            findings.AddRange(SignedStartFiles.OfKernel.Check(machine, windows, seen.Select(name => PathOf(windows, name))));
         return LinkReport.Of(findings, Remark.Of(
             "kernel-files.sound",
             Fact.FileCount.Is(seen.Count),

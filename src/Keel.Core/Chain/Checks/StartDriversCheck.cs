@@ -2,6 +2,7 @@ using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Volumes;
 using Keel.Core.Windows;
+using Keel.Core.Windows.Drivers;
 
 namespace Keel.Core.Chain.Checks;
 
@@ -59,6 +60,28 @@ internal sealed class StartDriversCheck : ILinkCheck
         Severity.Error,
         "No driver for the disk's controller is switched on.",
         StartupScreens.InaccessibleBootDevice);
+
+    public static readonly FindingKind ControllerAbsent = new(
+        "controller-driver-absent",
+        Link.StartDrivers,
+        Severity.Error,
+        "This Windows has no driver for any disk controller.",
+        StartupScreens.InaccessibleBootDevice)
+    {
+        Beyond = "Bring the driver of this machine's disk controller: keel services install DISK FOLDER. Or set the controller "
+            + "to the mode that it had, in the firmware's settings."
+    };
+
+    public static readonly FindingKind ControllerNotProven = new(
+        "controller-driver-not-proven",
+        Link.StartDrivers,
+        Severity.Warning,
+        "Whether Windows takes a driver that was brought in for its disk controller is not proven.",
+        StartupScreens.InaccessibleBootDevice)
+    {
+        Beyond = "Start it and see. If it shows 0x7B again, set the controller to the mode that it had, in the firmware's "
+            + "settings, or bring the drivers in with the machine's own recovery environment."
+    };
 
     public static readonly FindingKind KeyMissing = new(
         "start-driver-key-missing",
@@ -123,6 +146,9 @@ internal sealed class StartDriversCheck : ILinkCheck
     /// <summary>The same for NT 5, which also needs the driver of its file system.</summary>
     private static readonly string[] NeededByNt5 = ["partmgr", "ftdisk", "disk"];
 
+    /// <summary>What every driver of a disk controller is built on.</summary>
+    private static readonly string[] PortLibraries = ["storport.sys", "scsiport.sys", "ataport.sys", "pciidex.sys", "vmbkmcl.sys"];
+
     /// <summary>Those of most machines: SATA and NVMe.</summary>
     private static readonly string[] Common = ["storahci", "stornvme"];
 
@@ -150,8 +176,9 @@ internal sealed class StartDriversCheck : ILinkCheck
 
     public IReadOnlyList<FindingKind> Kinds =>
     [
-        KeyMissing, Missing, Altered, Damaged, WrongMachine, NewAndBad, StorageDisabled, Disabled, Uncritical,
-        StorageOff, .. ClassFilters.Kinds
+        KeyMissing, Missing, Altered, Damaged, WrongMachine, NewAndBad, StorageDisabled, ControllerAbsent, ControllerNotProven, Disabled, Uncritical,
+        StorageOff, .. ClassFilters.Kinds,
+        SignedStartFiles.DriverAltered, SignedStartFiles.DriverUnlisted, SignedStartFiles.CatalogGone
     ];
 
     public LinkReport Check(Machine machine)
@@ -163,9 +190,13 @@ internal sealed class StartDriversCheck : ILinkCheck
         var starting = drivers.Where(driver => driver.Effective is ServiceStart.Boot or ServiceStart.System).ToList();
         var findings = KeysGone(windows, drivers)
             .Concat(SwitchedOff(windows, drivers))
+            .Concat(NoController(windows, drivers))
+            .Concat(NotProven(windows, windows.InstallationIn(machine)?.Build, drivers))
             .Concat(ClassFilters.Of(windows, hive))
             .Concat(OfFiles(machine, windows, drivers, starting))
             .ToList();
+        if (!findings.Exists(finding => finding.Kind.Severity == Severity.Error))
+            findings.AddRange(SignedStartFiles.OfDrivers.Check(machine, windows, FilesOf(windows, starting)));
         var worst = findings.Find(finding => finding.Kind.Severity == Severity.Error);
         var sound = Remark.Of(
             "start-drivers.sound",
@@ -203,8 +234,9 @@ internal sealed class StartDriversCheck : ILinkCheck
                     && Is(driver, BehindTheDisk)
                     && driver.Effective is ServiceStart.Disabled or ServiceStart.OnDemand))];
 
-    private static bool Is(WindowsService driver, string[] names) =>
-        names.Contains(driver.Name, StringComparer.OrdinalIgnoreCase);
+    private static bool Is(WindowsService driver, string[] names) => Is(driver.Name, names);
+
+    private static bool Is(string name, string[] names) => names.Contains(name, StringComparer.OrdinalIgnoreCase);
 
     private static IEnumerable<Finding> KeysGone(StartedWindows windows, IReadOnlyList<WindowsService> drivers)
     {
@@ -231,6 +263,34 @@ internal sealed class StartDriversCheck : ILinkCheck
         }
 
         if (OnTheWayOff(windows, drivers) is { Count: > 0 } way) yield return Disabled.At(StartsOf(way));
+    }
+
+    /// <summary>
+    /// A whole Windows whose drivers have none that reaches a disk: neither by its name or group, nor by what it imports. One that is
+    /// cut down to what it needs may have any.
+    /// </summary>
+    private static IEnumerable<Finding> NoController(StartedWindows windows, IReadOnlyList<WindowsService> drivers)
+    {
+        if (windows.IsNt5 || Usual.Any(name => !drivers.Any(driver => Is(driver, [name])))) yield break;
+        if (drivers.Any(driver => Is(driver, Controllers) || IsVendorsController(driver))) yield break;
+        var starting = drivers.Where(driver => driver.Effective == ServiceStart.Boot);
+        if (starting.Any(driver => DriverImports.Of(windows, driver).Any(name => Is(name, PortLibraries)))) yield break;
+        yield return ControllerAbsent.At();
+    }
+
+    /// <summary>A driver that did not come with Windows is taken only for devices that its database has it for.</summary>
+    private static IEnumerable<Finding> NotProven(StartedWindows windows, int? build, IReadOnlyList<WindowsService> drivers)
+    {
+        if (windows.IsNt5 || !DeviceDatabase.IsOf(build)) yield break;
+        var isInDoubt = DeviceDatabase.IsThere(windows.Files, windows.Folder) || !drivers.Any(driver => Is(driver, Controllers));
+        if (!isInDoubt) yield break;
+        var strangers = drivers.Where(IsVendorsController).ToList();
+        var unknown = strangers
+            .Where(driver => driver.FileIn(windows.Folder) is not { } path
+                || !DeviceDatabase.Has(windows.Files, windows.Folder, VolumeExtensions.NameOf(path)))
+            .Select(driver => driver.Name)
+            .ToList();
+        if (unknown.Count > 0) yield return ControllerNotProven.At(Fact.Names.Is(unknown), Fact.Build.Is(build!.Value));
     }
 
     private static KnownFact StartsOf(IEnumerable<WindowsService> drivers) => Fact.Drivers.Is([.. drivers.Select(StartOf)]);
@@ -272,6 +332,9 @@ internal sealed class StartDriversCheck : ILinkCheck
             else yield return Uncritical.At(finding.Seen.With(Fact.Driver.Is(driver.Name), Fact.MayFail.Is(true)));
         }
     }
+
+    private static IEnumerable<string> FilesOf(StartedWindows windows, IReadOnlyList<WindowsService> starting) =>
+        starting.Select(driver => driver.FileIn(windows.Folder)).OfType<string>();
 
     private static bool IsController(WindowsService driver) => driver.Effective == ServiceStart.Boot
         && (Is(driver, Controllers) || IsVendorsController(driver));
