@@ -4,7 +4,7 @@ namespace Keel.Cli.Tests;
 public sealed class DriverAndVolumeFaultTests
 {
     internal static readonly string[] Beginnings =
-        ["driver-", "storage-", "volume-", "mft-", "system-volume-", "clone-", "update-"];
+        ["driver-", "controller-", "storage-", "volume-", "mft-", "system-volume-", "clone-", "update-"];
 
     public static Task<IEnumerable<TheoryDataRow<string, string>>> Faults() => FaultMatrix.Faults(Beginnings);
 

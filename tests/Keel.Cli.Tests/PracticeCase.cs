@@ -211,7 +211,7 @@ internal sealed class PracticeCase(Scratch scratch, string fault, string firmwar
             "boot-execute-",
             "encrypted-",
             "encryption-",
-            "files-packed-"
+            "files-packed-", "controller-"
         }.Any(beginning => fault.StartsWith(beginning, StringComparison.Ordinal));
 
     private bool TouchesFallback =>

@@ -26,7 +26,7 @@ public sealed record DriverService(
     {
         foreach (var line in inf.Section($"{section}.Services"))
         {
-            if (!line.Is("AddService") || line.Values.Count < 3 || !DriverPackage.IsOwnDriver(line[1])) continue;
+            if (!line.Is("AddService") || line.Values.Count < 3 || !DriverPackage.IsOwnDriver(inf.Said(line[1]))) continue;
             var name = inf.Said(line[0]);
             var own = inf.Said(line[2]);
             if (name.Length == 0 || name.AsSpan().ContainsAny('\\', '/')) return null;
