@@ -2,7 +2,7 @@ using Keel.Tests;
 
 namespace Keel.Cli.Tests;
 
-/// <summary>The driver of a disk controller comes into a Windows from a folder; another program reads the hive behind it.</summary>
+/// <summary>The driver of a disk controller comes in from a folder; another program reads the hive behind it.</summary>
 public sealed class DriverInstallTests
 {
     private const string Package = @"\Windows\System32\DriverStore\FileRepository\quayraid.inf_amd64_b4ac0219";

@@ -4,7 +4,7 @@ using Processor = System.Reflection.PortableExecutable.Machine;
 
 namespace Keel.Core.Tests;
 
-/// <summary>INFs as makers write them: decorated sections, quoted fields, continued lines, other encodings; and nonsense.</summary>
+/// <summary>INFs as makers write them: decorated sections, quoted fields, continued lines, encodings; and nonsense.</summary>
 public sealed class DriverPackageTests
 {
     private const string Usual = """
@@ -105,8 +105,7 @@ public sealed class DriverPackageTests
     [InlineData(@"ServiceBinary=%12%\quayraid.sys", @"ServiceBinary=%11%\quayraid.exe")]
     [InlineData("[Manufacturer]", "[Nobody]")]
     public void What_installs_no_driver_of_its_own_is_none(string text, string other) =>
-        Of(Encoding.Latin1.GetBytes(Usual.ReplaceLineEndings("\n").Replace(text, other, StringComparison.Ordinal)), Processor.Amd64)
-            .ShouldBeNull();
+        Of(Changed(text, other), Processor.Amd64).ShouldBeNull();
 
     [Fact]
     public void Changed_bytes_and_ends_are_survived()
@@ -121,6 +120,9 @@ public sealed class DriverPackageTests
             if (Of(bytes, Processor.Amd64) is { } package) package.Service.Name.ShouldNotContain("\\");
         }
     }
+
+    private static byte[] Changed(string text, string other) =>
+        Encoding.Latin1.GetBytes(Usual.ReplaceLineEndings("\n").Replace(text, other, StringComparison.Ordinal));
 
     private static DriverPackage? Of(byte[] bytes, Processor processor) =>
         DriverPackage.Of("quay.inf", InfFile.Read(bytes), processor);

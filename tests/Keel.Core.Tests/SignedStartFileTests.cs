@@ -8,7 +8,7 @@ using Keel.Core.Volumes;
 
 namespace Keel.Core.Tests;
 
-/// <summary>Start files without a signature of their own are held against the catalogs, where that is cheap and tells something.</summary>
+/// <summary>Start files without a signature of their own are held against catalogs, where that is cheap and tells.</summary>
 public sealed class SignedStartFileTests
 {
     private const string System32 = @"\Windows\System32", Catalogs = $@"\Windows\{CatalogSearch.Folder}";
@@ -40,7 +40,8 @@ public sealed class SignedStartFileTests
             foreach (var file in files.List(Catalogs)) files.Delete($@"{Catalogs}\{file.Name}");
             files.WriteFile($@"{Catalogs}\odd.cat", PracticeCatalog.Of([[1, 2, 3]], DateTimeOffset.UnixEpoch));
         });
-        Walk.Of(practice.Machine).Findings.ShouldNotContain(finding => finding.Id.Contains("catalog") || finding.Id.Contains("quietly"));
+        Walk.Of(practice.Machine).Findings.ShouldNotContain(finding =>
+            finding.Id.Contains("catalog", StringComparison.Ordinal) || finding.Id.Contains("quietly", StringComparison.Ordinal));
     }
 
     [Fact]

@@ -59,7 +59,8 @@ public sealed partial class VariableUndoTests
         {
             var handles = new DirectoryInfo("/proc/self/fd").EnumerateFileSystemInfos()
                 .Where(handle => handle.LinkTarget == scratch.Folder);
-            copy = new SafeFileHandle(Duplicate(int.Parse(handles.Single().Name, CultureInfo.InvariantCulture)), ownsHandle: true);
+            var handle = int.Parse(handles.Single().Name, CultureInfo.InvariantCulture);
+            copy = new SafeFileHandle(Duplicate(handle), ownsHandle: true);
         }
 
         using (copy) Disks.LinuxNative.HoldFolder(scratch.Folder).ShouldNotBeNull().Dispose();

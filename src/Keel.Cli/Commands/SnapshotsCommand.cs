@@ -10,17 +10,18 @@ using Keel.Core.Windows;
 
 namespace Keel.Cli.Commands;
 
-/// <summary>keel snapshots list | look | take</summary>
+/// <summary>keel snapshots list | look | take | restore</summary>
 internal static class SnapshotsCommand
 {
     private const string VolumeWords = "the volume; else the only one that has snapshots";
 
     public static Command Create(CommonOptions common)
     {
-        var command = new Command("snapshots", "Older states of a volume: list them, copy files out of them.");
+        var command = new Command("snapshots", "Older states of a volume: list them, copy files out, go back to one.");
         command.Subcommands.Add(List(common));
         command.Subcommands.Add(Look(common));
         command.Subcommands.Add(Take(common));
+        command.Subcommands.Add(Restore(common));
         return command;
     }
 
@@ -99,6 +100,58 @@ internal static class SnapshotsCommand
             return taking.Problems.Count == 0 ? 0 : 1;
         });
         return command;
+    }
+
+    private static Command Restore(CommonOptions common)
+    {
+        var writing = new WritingOptions(common, isDiskNeeded: true);
+        var number = Number();
+        var volume = CommonOptions.Volume("the volume of the Windows; else that of the only one");
+        var only = new Option<string?>("--only")
+        {
+            Description = "hives, drivers or system (its start files)",
+            HelpName = "PART"
+        };
+        only.TakesOneOf("hives", "drivers", "system");
+        var command = new Command("restore", "Go back to a restore point: hives and start files. Documents stay.")
+        {
+            number,
+            only,
+            volume
+        };
+        writing.AddTo(command);
+        command.SetAction(parsed => writing.Run(parsed, machine => SnapshotRequests.Restore(
+            machine,
+            InstallationOf(machine, parsed.GetValue(volume)),
+            parsed.GetValue(number),
+            ScopeOf(parsed.GetValue(only)))));
+        return command;
+    }
+
+    private static RestoreScope ScopeOf(string? word) => word switch
+    {
+        "hives" => RestoreScope.Hives,
+        "drivers" => RestoreScope.Drivers,
+        "system" => RestoreScope.System,
+        _ => RestoreScope.All
+    };
+
+    private static WindowsInstallation InstallationOf(Machine machine, int? number)
+    {
+        var volume = number is null ? null : BootCodeRequests.VolumeOrSystem(machine, number);
+        var found = machine.Installations.Where(one => volume is null || one.Volume == volume).ToList();
+        return found switch
+        {
+            [var only] => only,
+            [] => throw new UnreadableException(
+                "There is no Windows that could go back.",
+                $"No installation was found.{Locks.Told(machine)}",
+                Locks.TodoOr(machine, "Run 'keel diagnose' on the disk first.")),
+            _ => throw new WrongUsageException(
+                "Which Windows?",
+                $"There are several: {string.Join("; ", found)}.",
+                "Name its volume with --volume.")
+        };
     }
 
     private static Argument<int> Number() => new("N") { Description = "its number in 'keel snapshots list'; 1 is the youngest" };

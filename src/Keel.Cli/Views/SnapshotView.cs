@@ -39,9 +39,10 @@ internal sealed class SnapshotView(Output output)
     private void ShowNext(string disk)
     {
         output.Line();
-        output.Paragraph("Next, to see what was in a folder, and to copy a file out:", style: "grey");
+        output.Paragraph("Next, to see what was in a folder, to copy a file out, and to go back:", style: "grey");
         output.Command($@"keel snapshots look {disk} 1 \Windows");
         output.Command($"keel snapshots take {disk} 1 PATH OUT");
+        output.Command($"keel snapshots restore {disk} 1 --preview");
         output.Paragraph(
             "A snapshot shows today's bytes wherever something other than Windows has written since, keel's mends too.",
             style: "grey");

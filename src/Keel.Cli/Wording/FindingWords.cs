@@ -341,7 +341,8 @@ internal static class FindingWords
         ("driver.other-processor", "the driver's file {path} is for {processor}, and this Windows is for {otherProcessor}"),
         (
             "driver.unsigned",
-            "the driver's file {path} carries no signature that fits, and its catalog does not list it: Windows would stop with 0xC0000428"),
+            "the driver's file {path} carries no signature that fits, and its catalog does not list it: Windows would stop with "
+                + "0xC0000428"),
         ("driver.imports-missing", "the driver's file {path} needs {names}, which this Windows does not have"),
         ("driver.hive-not-changed", "{reason}"),
 

@@ -233,6 +233,22 @@ internal static class StepWords
         // Windows
         ("step.file-as-signed", "Replace {path} by a copy that is as its maker signed it."),
         ("line.signed-copy", "from {source}, version {version}, signed by {signer}"),
+        ("step.past-hives", "Go back to the hives of snapshot {snapshotNumber}, made {written}."),
+        ("step.past-files", "Bring {fileCount:file|files} back as {fileCount?it was|they were} in snapshot {snapshotNumber}."),
+        ("line.past-hive", "{path} on {volume}: {sizeBytes:byte|bytes} of then; the present one is set aside beside it"),
+        ("line.past-programs-forgotten", "{entryCount:program or update|programs and updates} installed since: {names}"),
+        ("line.past-programs-listed", "{entryCount:program or update|programs and updates} listed again: {names}"),
+        ("line.past-services-forgotten", "{entryCount:driver or service|drivers and services} gone: {names}"),
+        ("line.past-services-back", "{entryCount:driver or service|drivers and services} back: {names}"),
+        ("line.past-services-other", "{entryCount:driver or service starts|drivers and services start} as then: {names}"),
+        (
+            "line.past-lost",
+            "LOST: programs, updates, settings and passwords changed after {written}; documents stay. In a domain, the machine "
+                + "may have to be joined again"),
+        (
+            "line.past-unknown",
+            "LOST: what was changed after {written}; what that is can't be told, for the present hives can't be read. Documents "
+                + "stay"),
         ("step.restore-catalog", "Put {path} back where Windows looks for catalogs."),
         ("line.catalog-from-package", "from {path}, signed by {signer}"),
         ("step.install-drivers", "Install the controller's driver{names?|s} {names}."),

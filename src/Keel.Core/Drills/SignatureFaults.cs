@@ -34,7 +34,8 @@ internal static class SignatureFaults
             "controller-driver-absent",
             "BF-1200",
             "Boat shed, {0}",
-            "The board died, and we put the disk into the spare machine. 0x7B. Somebody had taken out drivers that it did not need.",
+            "The board died, and we put the disk into the spare machine. 0x7B. Somebody had taken out drivers that it "
+                + "did not need.",
             StageController)
     ];
 
@@ -78,7 +79,9 @@ internal static class SignatureFaults
         Windows(machine).Edit(files =>
         {
             Stage(files, Controller, Program(Controller, "storport.sys"), inf);
-            files.WriteFile($@"{System32}\config\DRIVERS", PracticeHives.DeviceDatabase(DateTimeOffset.UnixEpoch.AddYears(54), [PackageOf(Controller)]));
+            files.WriteFile(
+                $@"{System32}\config\DRIVERS",
+                PracticeHives.DeviceDatabase(DateTimeOffset.UnixEpoch.AddYears(54), [PackageOf(Controller)]));
         });
     }
 

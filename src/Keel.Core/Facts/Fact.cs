@@ -144,6 +144,9 @@ public static class Fact
     /// <summary>Several files, each with what there is to say.</summary>
     public static readonly FactKey<IReadOnlyList<Remark>> Files = new("files");
 
+    /// <summary>The number of a snapshot; 1 is the youngest.</summary>
+    public static readonly FactKey<int> SnapshotNumber = new("snapshotNumber");
+
     /// <summary>How many kinds of devices.</summary>
     public static readonly FactKey<int> DeviceCount = new("deviceCount");
 

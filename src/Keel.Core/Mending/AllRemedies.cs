@@ -34,7 +34,8 @@ internal static class AllRemedies
         new RenameWindowsFolder(),
         new CorrectWindowsEntry(),
         new TakeOutSettings(),
-        new RestoreProgram(), new RestoreSigned(), new RestoreCatalog(), new MendSystemHive(), new RestoreHive(), new SwitchOnDrivers(), new InstallController(),
+        new RestoreProgram(), new RestoreSigned(), new RestoreCatalog(),
+        new MendSystemHive(), new RestoreHive(), new SwitchOnDrivers(), new InstallController(),
         new DropClassFilters(), new MendMirror(),
         new GiveUpSession()
     ];

@@ -19,7 +19,7 @@ internal sealed class CatalogScan(IVolume files, string windows)
     /// <summary>How many catalogs were read.</summary>
     public int Catalogs { get; private set; }
 
-    /// <summary>Of each digest that a catalog lists, by its hexadecimal digits, where the catalog stands and who signed it.</summary>
+    /// <summary>Of each digest that is listed, by its hexadecimal digits, where the catalog stands and who signed it.</summary>
     /// <param name="wanted">Of each file, the digests by which it may be listed: one is enough.</param>
     /// <param name="progress">Told how many catalogs were read.</param>
     public Dictionary<string, (FileSigner Signer, string Path)> Find(

@@ -54,8 +54,11 @@ public static class CatalogSearch
         return signers;
     }
 
-    /// <summary>Whether a catalog is the one that came along with a driver: Windows itself asks only those of its own folder.</summary>
-    internal static bool IsOfPackage(string path) => path.Contains(CatalogScan.DriverPackages, StringComparison.OrdinalIgnoreCase);
+    /// <summary>
+    /// Whether a catalog is the one that came along with a driver: Windows itself asks only those of its own folder.
+    /// </summary>
+    internal static bool IsOfPackage(string path) =>
+        path.Contains(CatalogScan.DriverPackages, StringComparison.OrdinalIgnoreCase);
 
     internal static bool IsCatalog(VolumeFile file) =>
         !file.IsFolder

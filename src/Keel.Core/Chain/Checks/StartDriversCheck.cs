@@ -147,7 +147,8 @@ internal sealed class StartDriversCheck : ILinkCheck
     private static readonly string[] NeededByNt5 = ["partmgr", "ftdisk", "disk"];
 
     /// <summary>What every driver of a disk controller is built on.</summary>
-    private static readonly string[] PortLibraries = ["storport.sys", "scsiport.sys", "ataport.sys", "pciidex.sys", "vmbkmcl.sys"];
+    private static readonly string[] PortLibraries =
+        ["storport.sys", "scsiport.sys", "ataport.sys", "pciidex.sys", "vmbkmcl.sys"];
 
     /// <summary>Those of most machines: SATA and NVMe.</summary>
     private static readonly string[] Common = ["storahci", "stornvme"];
@@ -176,7 +177,8 @@ internal sealed class StartDriversCheck : ILinkCheck
 
     public IReadOnlyList<FindingKind> Kinds =>
     [
-        KeyMissing, Missing, Altered, Damaged, WrongMachine, NewAndBad, StorageDisabled, ControllerAbsent, ControllerNotProven, Disabled, Uncritical,
+        KeyMissing, Missing, Altered, Damaged, WrongMachine, NewAndBad, StorageDisabled,
+        ControllerAbsent, ControllerNotProven, Disabled, Uncritical,
         StorageOff, .. ClassFilters.Kinds,
         SignedStartFiles.DriverAltered, SignedStartFiles.DriverUnlisted, SignedStartFiles.CatalogGone
     ];
@@ -266,8 +268,8 @@ internal sealed class StartDriversCheck : ILinkCheck
     }
 
     /// <summary>
-    /// A whole Windows whose drivers have none that reaches a disk: neither by its name or group, nor by what it imports. One that is
-    /// cut down to what it needs may have any.
+    /// A whole Windows whose drivers have none that reaches a disk: neither by its name or group, nor by what it imports. One
+    /// that is cut down to what it needs may have any.
     /// </summary>
     private static IEnumerable<Finding> NoController(StartedWindows windows, IReadOnlyList<WindowsService> drivers)
     {

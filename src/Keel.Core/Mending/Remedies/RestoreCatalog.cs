@@ -9,8 +9,8 @@ using Keel.Core.Volumes;
 namespace Keel.Core.Mending.Remedies;
 
 /// <summary>
-/// Puts the catalog of a driver's package back where Windows looks for it, under the name that it had there: that of the package's
-/// published INF, else its own.
+/// Puts the catalog of a driver's package back where Windows looks for it, under the name that it had there: that of the
+/// package's published INF, else its own.
 /// </summary>
 internal sealed class RestoreCatalog : IRemedy
 {

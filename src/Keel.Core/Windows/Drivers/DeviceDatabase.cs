@@ -6,8 +6,8 @@ using Keel.Core.Volumes;
 namespace Keel.Core.Windows.Drivers;
 
 /// <summary>
-/// The database by which Windows 8 and later match devices with drivers: the DRIVERS hive. What it says of a device is in a binary
-/// form of its own; which packages it has is readable, and is all that is asked here.
+/// The database by which Windows 8 and later match devices with drivers: the DRIVERS hive. What it says of a device is in a
+/// binary form of its own; which packages it has is readable, and is all that is asked here.
 /// </summary>
 internal static class DeviceDatabase
 {

@@ -3,7 +3,7 @@ using System.Reflection.PortableExecutable;
 
 namespace Keel.Core.Windows.Drivers;
 
-/// <summary>A driver as the INF of its package installs it on one kind of processor: the service, its file, and its devices.</summary>
+/// <summary>A driver as the INF of its package installs it on one kind of processor: service, file, and devices.</summary>
 /// <param name="InfName">The name of the INF.</param>
 /// <param name="Class">The device class, as in SCSIAdapter or HDC.</param>
 /// <param name="ClassId">The class' identifier, in braces.</param>
@@ -43,7 +43,7 @@ public sealed record DriverPackage(
                 inf.Value("Version", "Class") ?? "",
                 inf.Value("Version", "ClassGuid") ?? "",
                 inf.Value("Version", "Provider") ?? "",
-                inf.Section("Version").FirstOrDefault(line => line.Is("DriverVer"))?[1] is { Length: > 0 } version ? version : null,
+                VersionOf(inf),
                 catalog,
                 service,
                 devices);
@@ -51,6 +51,10 @@ public sealed record DriverPackage(
 
         return null;
     }
+
+    /// <summary>Behind the date in the same line.</summary>
+    private static string? VersionOf(InfFile inf) =>
+        inf.Section("Version").FirstOrDefault(line => line.Is("DriverVer"))?[1] is { Length: > 0 } version ? version : null;
 
     /// <summary>Install sections by their services' name part, with the devices that lead to them.</summary>
     private static IEnumerable<(string Section, IReadOnlyList<string> Devices)> Installs(InfFile inf, string tail)
@@ -74,7 +78,7 @@ public sealed record DriverPackage(
     }
 
     /// <summary>
-    /// The section of a maker's devices for a processor: decorated with it and perhaps with the version of Windows that it is for.
+    /// The section of a maker's devices for a processor: decorated with it, perhaps with the version of Windows too.
     /// </summary>
     private static IEnumerable<string> ModelSections(InfFile inf, InfLine maker, string tail)
     {
