@@ -14,7 +14,7 @@ public sealed class SnapshotRestoreCommandTests
         var disk = await KeelProgram.Practice(scratch, "driver-snapshot");
         var before = await Images.Hash(disk);
         await KeelProgram.Must(0, "snapshots", "take", disk, "1", Driver, scratch["then.sys"]);
-        (await KeelProgram.Must(0, "snapshots", "restore", disk, "1", "--preview")).ShouldContain("in snapshot 1");
+        (await KeelProgram.Must(1, "snapshots", "restore", disk, "1", "--preview")).ShouldContain("in snapshot 1");
         (await Images.Hash(disk)).ShouldBe(before);
         await KeelProgram.Must(0, "snapshots", "restore", disk, "1", "--yes", "--logbook", scratch["logbook"]);
         await KeelProgram.Must(0, "files", "take", disk, Driver, scratch["now.sys"]);
@@ -32,6 +32,6 @@ public sealed class SnapshotRestoreCommandTests
         (await KeelProgram.Run("snapshots", "restore", plain, "1", "--yes")).Error.ShouldContain("has no restore points");
         var disk = await KeelProgram.Practice(scratch, "system-hive-snapshot");
         (await KeelProgram.Run("snapshots", "restore", disk, "9", "--yes")).Error.ShouldContain("There is no snapshot 9");
-        (await KeelProgram.Must(0, "snapshots", "restore", disk, "1", "--preview")).ShouldContain("LOST: what was changed after");
+        (await KeelProgram.Must(1, "snapshots", "restore", disk, "1", "--preview")).ShouldContain("LOST: what was changed after");
     }
 }
