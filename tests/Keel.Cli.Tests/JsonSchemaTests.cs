@@ -47,6 +47,7 @@ public sealed partial class JsonSchemaTests
         ["files-check"] = typeof(FileCheckDocument),
         ["files-list"] = typeof(FilesDocument),
         ["files-mark"] = typeof(MarksDocument),
+        ["updates-list"] = typeof(UpdatesDocument),
         ["services-list"] = typeof(ServicesDocument),
         ["firmware-list"] = typeof(FirmwareDocument),
         ["disk-health"] = typeof(DiskHealthDocument),

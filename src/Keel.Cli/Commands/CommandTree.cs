@@ -25,6 +25,7 @@ internal sealed class CommandTree(CommonOptions common)
         ("bootini", BootIniCommand.Create),
         ("services", ServicesCommand.Create),
         ("programs", ProgramsCommand.Create),
+        ("updates", UpdatesCommand.Create),
         ("snapshots", SnapshotsCommand.Create),
         ("round", RoundCommand.Create),
         ("undo", UndoCommand.Create),

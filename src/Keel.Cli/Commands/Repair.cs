@@ -48,7 +48,7 @@ internal sealed class Repair(Output output, RepairLogbook logbook)
         var after = output.Working("walking the chain again", () => Diagnosis.Of(mended, reported: null, terms));
         view.Finish(diagnosis with { Plan = plan }, record, after);
         Finished?.Invoke(diagnosis with { Plan = plan }, after);
-        return after.Plan.Before.Verdict == Verdict.Sound ? 0 : 1;
+        return after.Plan.Before.Verdict == Verdict.Sound && !plan.IsUnproven ? 0 : 1;
     }
 
     /// <summary>Asks, and writes; gives the plan that was agreed to, and its record, null where nothing differed.</summary>

@@ -122,7 +122,7 @@ internal static class SnapshotsCommand
         writing.AddTo(command);
         command.SetAction(parsed => writing.Run(parsed, machine => SnapshotRequests.Restore(
             machine,
-            InstallationOf(machine, parsed.GetValue(volume)),
+            InstallationChoice.Of(machine, parsed.GetValue(volume)),
             parsed.GetValue(number),
             ScopeOf(parsed.GetValue(only)))));
         return command;
@@ -135,24 +135,6 @@ internal static class SnapshotsCommand
         "system" => RestoreScope.System,
         _ => RestoreScope.All
     };
-
-    private static WindowsInstallation InstallationOf(Machine machine, int? number)
-    {
-        var volume = number is null ? null : BootCodeRequests.VolumeOrSystem(machine, number);
-        var found = machine.Installations.Where(one => volume is null || one.Volume == volume).ToList();
-        return found switch
-        {
-            [var only] => only,
-            [] => throw new UnreadableException(
-                "There is no Windows that could go back.",
-                $"No installation was found.{Locks.Told(machine)}",
-                Locks.TodoOr(machine, "Run 'keel diagnose' on the disk first.")),
-            _ => throw new WrongUsageException(
-                "Which Windows?",
-                $"There are several: {string.Join("; ", found)}.",
-                "Name its volume with --volume.")
-        };
-    }
 
     private static Argument<int> Number() => new("N") { Description = "its number in 'keel snapshots list'; 1 is the youngest" };
 

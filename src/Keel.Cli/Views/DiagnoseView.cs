@@ -321,7 +321,9 @@ internal sealed class DiagnoseView(Output output, bool all = false)
     private static string WhyNotSound(Plan plan)
     {
         var worst = plan.After.Findings.OrderByDescending(finding => finding.Kind.Severity).FirstOrDefault();
-        return plan.After.Verdict == Verdict.Sound || worst is null ? "" : $" ({worst.Id} remains)";
+        return plan.After.Verdict != Verdict.Sound && worst is not null ? $" ({worst.Id} remains)"
+            : plan.IsUnproven ? " as far as keel walks it; that Windows starts is not proven"
+            : "";
     }
 
     private static string StatusWord(LinkStatus status) =>

@@ -104,6 +104,16 @@ internal sealed class MendView(Output output, bool all = false)
         var isAsBefore = before.Verdict == now.Verdict && before.StopsAt == now.StopsAt;
         output.Line();
         output.Paragraph("Written, read back, and walked again.", style: "bold");
+        if (diagnosis.Plan.IsUnproven && now.Verdict == Verdict.Sound)
+        {
+            output.Paragraph(
+                "NOT PROVEN: the boot chain is whole, as far as keel walks it; only the next start shows whether Windows takes "
+                    + "the driver.",
+                style: "bold yellow");
+            output.Line();
+            return;
+        }
+
         if (diagnosis.Plan.IsRequest && isAsBefore)
         {
             var at = now.StopsAt is { } link ? $" at {link.Id()}" : "";

@@ -62,7 +62,7 @@ internal static class PracticeFiles
                 StandInProgram.Make(name, version, Subsystem.Native, imports: name == Kernel[0] ? Kernel[1..] : []));
         }
 
-        WriteDrivers(files, version, spec.Made);
+        WriteDrivers(files, version);
         WriteSession(files, version);
         IReadOnlyList<DiskVolume> lettered = [
             windows,
@@ -119,7 +119,7 @@ internal static class PracticeFiles
 
     private static string PackageOf(string driver) => $"{driver}.inf_amd64_b4ac0042";
 
-    private static void WriteDrivers(IVolume files, string version, DateTimeOffset made)
+    private static void WriteDrivers(IVolume files, string version)
     {
         foreach (var driver in PracticeHives.Drivers)
         {
@@ -145,9 +145,6 @@ internal static class PracticeFiles
                 StandInProgram.Make(name, version, Subsystem.Native, bodyBytes: 4_000));
         }
 
-        files.WriteFile(
-            $@"{System32}\config\DRIVERS",
-            PracticeHives.DeviceDatabase(made, PracticeHives.Drivers.Select(driver => PackageOf(driver.Name))));
         files.CreateFolder(@"\Windows\ELAMBKUP");
         files.WriteFile(@"\Windows\ELAMBKUP\WdBoot.sys", files.ReadFile($@"{System32}\drivers\WdBoot.sys"));
     }

@@ -20,7 +20,7 @@ internal static class DriverInstall
 
     /// <summary>Whether only the next start shows if Windows takes the driver for its devices.</summary>
     public static bool IsGuess(StartedWindows windows, DriverSource source, int? build) =>
-        DeviceDatabase.IsOf(build) && !DeviceDatabase.Has(windows.Files, windows.Folder, source.Package.Service.FileName);
+        DeviceDatabase.IsOf(build) && DeviceDatabase.Has(windows.Files, windows.Folder, source.Package.Service.FileName) != true;
 
     /// <summary>Why a driver would be of no use to a Windows; null where it may be.</summary>
     public static Remark? WhyNot(StartedWindows windows, DriverSource source, bool needsSignature)

@@ -29,6 +29,9 @@ public sealed record Plan(
     /// <summary>The steps that the technician declined.</summary>
     public IReadOnlySet<StepId> Declined { get; private init; } = NoneDeclined;
 
+    /// <summary>Whether only the next start of Windows shows that a step of it helps.</summary>
+    public bool IsUnproven => Steps.Any(step => step.IsUnproven);
+
     /// <summary>
     /// Whether the machine comes further by it: where it would stop where it stops now, what is left of a plan is half a repair.
     /// </summary>

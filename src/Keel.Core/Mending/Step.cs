@@ -25,6 +25,9 @@ public sealed record Step(Link Link, string FindingId, Remark Summary, IReadOnly
     /// <summary>Whether it guesses, or rests on something that only people can know: such a step is read first.</summary>
     public bool IsGuess { get; init; }
 
+    /// <summary>Whether only the next start of Windows shows that it does what it is for, whatever the walk says.</summary>
+    public bool IsUnproven { get; init; }
+
     /// <summary>Whether it may be taken without anybody reading it: only where its remedy says so, and nothing is lost.</summary>
     public bool MayBeUnread { get; init; }
 

@@ -45,7 +45,7 @@ public static class DriverRequests
                 id,
                 Remark.Of("step.install-drivers", Fact.Names.Is([fit[0].Package.Service.Name])),
                 DriverInstall.Apply(now, hiveNow, fit[0], build))
-            { IsGuess = isGuess };
+            { IsGuess = isGuess, IsUnproven = isGuess };
         });
     }
 

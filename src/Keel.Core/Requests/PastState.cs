@@ -1,3 +1,4 @@
+using Keel.Core.Blocks;
 using Keel.Core.Errors;
 using Keel.Core.Hives;
 using Keel.Core.Volumes;
@@ -15,11 +16,13 @@ internal sealed class PastState
     /// <summary>The hives that belong together; the first two are always there.</summary>
     private static readonly string[] Hives = ["SYSTEM", "SOFTWARE", "COMPONENTS", "DRIVERS", "SAM", "SECURITY", "DEFAULT"];
 
-    private PastState(IReadOnlyDictionary<string, byte[]> contents, IReadOnlyList<WindowsService> services)
+    private PastState(
+        IReadOnlyDictionary<string, byte[]> contents,
+        IReadOnlyList<WindowsService> services,
+        HiveKey root)
     {
         Contents = contents;
         Services = services;
-        var root = Hive.Open(contents["SOFTWARE"]).Root;
         var version = root.Find(Version);
         Build = version?.Value("CurrentBuildNumber")?.AsText() ?? version?.Value("CurrentBuild")?.AsText() ?? "";
         Revision = version?.Value("UBR")?.AsNumber();
@@ -63,7 +66,28 @@ internal sealed class PastState
         var hive = SystemHive.Read(files, $@"{config}\SYSTEM");
         if (hive.ControlSet is null) return null;
         wrong = null;
-        return new PastState(contents, hive.Services());
+        return new PastState(contents, hive.Services(), Hive.Open(contents["SOFTWARE"]).Root);
+    }
+
+    /// <summary>
+    /// What the present hives say, without their contents: of large ones only what is asked for is read. Null where that can't be
+    /// read.
+    /// </summary>
+    public static PastState? Present(IVolume files, string config)
+    {
+        try
+        {
+            var system = SystemHive.Read(files, $@"{config}\SYSTEM");
+            var path = $@"{config}\SOFTWARE";
+            if (system.ControlSet is null || files.Find(path) is not { IsFolder: false, SizeBytes: >= 2 * HiveHeader.Size })
+                return null;
+            var software = Hive.Open(new CachedBlocks(files.OpenFile(path)));
+            return new PastState(new Dictionary<string, byte[]>(), system.Services(), software.Root);
+        }
+        catch (KeelException)
+        {
+            return null;
+        }
     }
 
     private static HashSet<string> NamesOf(HiveKey root)

@@ -93,7 +93,7 @@ public static class SnapshotRequests
             $"Snapshot {snapshot.Number} can't be gone back to.",
             $"Its {wrong} hive is not there, or not whole.",
             "Another snapshot may have it: 'keel snapshots list' shows them.");
-        var now = PastState.Read(files, config, out _);
+        var now = PastState.Present(files, config);
         RequireSame(windows, then, now, snapshot);
         var changed = scope.HasFlag(RestoreScope.Hives)
             ? then.Contents

@@ -11,6 +11,7 @@ using Keel.Core.Mending;
 using Keel.Core.Programs;
 using Keel.Core.Requests;
 using Keel.Core.Volumes.BitLocker;
+using Keel.Core.Windows.Updates;
 
 namespace Keel.Cli.Views.Json;
 
@@ -508,6 +509,22 @@ internal sealed record StartEntryDocument(
     string Starts,
     int? Volume,
     string Target);
+
+internal sealed record UpdatesDocument(
+    string Disk,
+    int Volume,
+    string Folder,
+    bool PendingOperations,
+    bool WantsRestart,
+    IReadOnlyList<UpdateDocument> Updates);
+
+internal sealed record UpdateDocument(
+    string Name,
+    string? Article,
+    [property: OneOf(typeof(UpdateState))] string State,
+    long StateNumber,
+    DateTimeOffset? Time,
+    long? Error);
 
 internal sealed record ServicesDocument(IReadOnlyList<ServiceDocument> Services);
 

@@ -33,6 +33,7 @@ namespace Keel.Cli.Views.Json;
 [JsonSerializable(typeof(DrillDocument))]
 [JsonSerializable(typeof(FilesDocument))]
 [JsonSerializable(typeof(ServicesDocument))]
+[JsonSerializable(typeof(UpdatesDocument))]
 [JsonSerializable(typeof(HistoryDocument))]
 [JsonSerializable(typeof(DrillCheckDocument))]
 [JsonSerializable(typeof(MarksDocument))]

@@ -284,12 +284,11 @@ internal sealed class StartDriversCheck : ILinkCheck
     private static IEnumerable<Finding> NotProven(StartedWindows windows, int? build, IReadOnlyList<WindowsService> drivers)
     {
         if (windows.IsNt5 || !DeviceDatabase.IsOf(build)) yield break;
-        var isInDoubt = DeviceDatabase.IsThere(windows.Files, windows.Folder) || !drivers.Any(driver => Is(driver, Controllers));
-        if (!isInDoubt) yield break;
+        if (!DeviceDatabase.IsThere(windows.Files, windows.Folder)) yield break;
         var strangers = drivers.Where(IsVendorsController).ToList();
         var unknown = strangers
             .Where(driver => driver.FileIn(windows.Folder) is not { } path
-                || !DeviceDatabase.Has(windows.Files, windows.Folder, VolumeExtensions.NameOf(path)))
+                || DeviceDatabase.Has(windows.Files, windows.Folder, VolumeExtensions.NameOf(path)) == false)
             .Select(driver => driver.Name)
             .ToList();
         if (unknown.Count > 0) yield return ControllerNotProven.At(Fact.Names.Is(unknown), Fact.Build.Is(build!.Value));

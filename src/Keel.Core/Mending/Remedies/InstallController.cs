@@ -44,6 +44,6 @@ internal sealed class InstallController : IRemedy
             finding.Id,
             Remark.Of("step.install-drivers", Fact.Names.Is([.. fit.Select(source => source.Package.Service.Name)])),
             lines)
-        { IsGuess = isGuess });
+        { IsGuess = isGuess, IsUnproven = isGuess });
     }
 }

@@ -22,24 +22,28 @@ internal static class DeviceDatabase
     public static bool IsThere(IVolume files, string windows) =>
         files.Find($@"{windows}\{Hive}") is { IsFolder: false, SizeBytes: > HiveHeader.Size };
 
-    /// <summary>Whether a package that it has brings a file of that name.</summary>
+    /// <summary>Whether a package that it has brings a file of that name; null where it can't be read.</summary>
     /// <param name="files">The volume of the installation.</param>
     /// <param name="windows">Its folder.</param>
     /// <param name="fileName">The driver's file, without a folder.</param>
-    public static bool Has(IVolume files, string windows, string fileName)
+    public static bool? Has(IVolume files, string windows, string fileName)
     {
         try
         {
             var path = $@"{windows}\{Hive}";
             if (!IsThere(files, windows)) return false;
+            var ownName = Path.GetFileNameWithoutExtension(fileName);   // most packages are called like their driver
             var root = Hives.Hive.Open(new CachedBlocks(files.OpenFile(path))).Root;
             return root.Find(Packages) is { } packages
-                && packages.Subkeys().Take(PackagesLimit).Any(package =>
-                    files.FileExists($@"{windows}\{Store}\{package.Name}\{fileName}"));
+                && packages.Subkeys()
+                    .Take(PackagesLimit)
+                    .Select(package => package.Name)
+                    .OrderByDescending(name => name.StartsWith(ownName, StringComparison.OrdinalIgnoreCase))
+                    .Any(name => files.FileExists($@"{windows}\{Store}\{name}\{fileName}"));
         }
         catch (KeelException)
         {
-            return false;
+            return null;
         }
     }
 }
