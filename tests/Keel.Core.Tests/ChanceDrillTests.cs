@@ -40,6 +40,11 @@ public sealed class ChanceDrillTests
         iter: 4,
         threads: 1);
 
+    /// <summary>What is hidden may be gone by another fault of the same drill.</summary>
+    [Fact]
+    public void Faults_that_take_each_others_files_are_made_all_the_same() =>
+        Try((FirmwareKind.Bios, -1390491037), (answer, plan) => plan.Steps.Count.ShouldBeGreaterThan(0, Why(answer, plan)));
+
     /// <summary>Random drills never draw what keel leaves to people, whatever is drawn beside it.</summary>
     [Fact]
     public void What_is_for_people_is_not_drawn() => Drills.Sample(

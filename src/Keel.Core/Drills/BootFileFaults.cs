@@ -193,7 +193,7 @@ internal static class BootFileFaults
         var (manager, store) = (machine.BootFiles.ManagerPath, machine.BootFiles.StorePath);
         machine.SystemVolume!.Edit(files =>
         {
-            foreach (var path in (string[])[manager, store])
+            foreach (var path in ((string[])[manager, store]).Where(files.FileExists))
                 files.SetMarks(path, FileMarks.ReadOnly | FileMarks.Hidden | FileMarks.System | FileMarks.Archive);
         });
     }
