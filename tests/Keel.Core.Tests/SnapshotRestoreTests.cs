@@ -86,6 +86,19 @@ public sealed class SnapshotRestoreTests
     }
 
     [Fact]
+    public void A_file_that_is_damaged_then_is_not_brought_back()
+    {
+        using var practice = new Practice();
+        practice.Change(machine =>
+        {
+            var sound = machine.Installations[0].Volume.Files!.ReadFile(Driver);
+            machine.Installations[0].Volume.Edit(files => files.WriteFile(Driver, new byte[sound.Length]));
+            Since(machine, files => files.WriteFile(Driver, sound));
+        });
+        Should.Throw<UnreadableException>(() => Restore(practice, RestoreScope.Drivers)).What.ShouldContain("disk.sys");
+    }
+
+    [Fact]
     public void Nothing_is_planned_where_nothing_differs()
     {
         using var practice = new Practice();

@@ -345,6 +345,7 @@ internal static class FindingWords
                 + "0xC0000428"),
         ("driver.imports-missing", "the driver's file {path} needs {names}, which this Windows does not have"),
         ("driver.hive-not-changed", "{reason}"),
+        ("driver.hive-damaged", "{path} is not whole, and writing it anew would lose what can't be read of it"),
 
         (
             "controller-driver-not-proven",

@@ -36,7 +36,9 @@ internal static class DriverInstall
             ? Remark.Of("driver.imports-missing", Fact.Path.Is(source.Package.Service.FileName), Fact.Names.Is(missing))
             : RegistryChanges.WhyNot(windows.Files, windows.SystemHivePath) is { } hive
                 ? Remark.Of("driver.hive-not-changed", Fact.Reason.Is(hive))
-                : null;
+                : HiveCopies.TryRead(windows.Files, windows.SystemHivePath) is null
+                    ? Remark.Of("driver.hive-damaged", Fact.Path.Is(windows.SystemHivePath))
+                    : null;
     }
 
     /// <summary>Writes them; a line for each thing that is.</summary>

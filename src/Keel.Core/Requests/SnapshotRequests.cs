@@ -4,9 +4,11 @@ using Keel.Core.Facts;
 using Keel.Core.Machines;
 using Keel.Core.Mending;
 using Keel.Core.Mending.Remedies;
+using Keel.Core.Programs;
 using Keel.Core.Volumes;
 using Keel.Core.Volumes.Snapshots;
 using Keel.Core.Windows;
+using Processor = System.Reflection.PortableExecutable.Machine;
 
 namespace Keel.Core.Requests;
 
@@ -52,7 +54,7 @@ public static class SnapshotRequests
             $"There is no snapshot {number}.",
             $"They have the numbers 1 to {snapshots.List.Count}, from the youngest on.",
             "'keel snapshots list' shows them.");
-        var work = Gather(files, snapshots.Files(snapshot), windows, scope, snapshot);
+        var work = Gather(files, snapshots.Files(snapshot), windows, scope, snapshot, machine.Processor);
         var volume = windows.Volume.Ref;
         var acts = new List<Func<string, Step?>>();
         if (work.Hives.Count > 0) acts.Add(id => RestoreHives(At(machine, volume), work, id));
@@ -86,7 +88,8 @@ public static class SnapshotRequests
         IVolume past,
         WindowsInstallation windows,
         RestoreScope scope,
-        Snapshot snapshot)
+        Snapshot snapshot,
+        Processor? processor)
     {
         var config = $@"{windows.Folder}\System32\config";
         var then = PastState.Read(past, config, out var wrong) ?? throw new UnreadableException(
@@ -103,7 +106,9 @@ public static class SnapshotRequests
         var wanted = new List<string>();
         if (scope.HasFlag(RestoreScope.Drivers)) wanted.AddRange(DriverFiles(then, windows.Folder));
         if (scope.HasFlag(RestoreScope.System)) wanted.AddRange(SystemFiles.Select(name => $@"{windows.Folder}\System32\{name}"));
-        return new RestoreWork(snapshot, changed, Differing(files, past, wanted))
+        var differing = Differing(files, past, wanted);
+        foreach (var path in differing.Keys) RequireSound(windows.Volume, past, path, snapshot, processor);
+        return new RestoreWork(snapshot, changed, differing)
         {
             Lines = changed.Count > 0 ? [.. Changes(then, now, snapshot)] : []
         };
@@ -154,6 +159,21 @@ public static class SnapshotRequests
         }
 
         return found;
+    }
+
+    /// <summary>
+    /// A snapshot shows today's bytes wherever something other than Windows has written since: what comes out of it is looked at
+    /// as any other copy is.
+    /// </summary>
+    private static void RequireSound(DiskVolume volume, IVolume past, string path, Snapshot snapshot, Processor? processor)
+    {
+        var state = ProgramState.Of(volume, past, path, processor, whole: true);
+        if (state.Condition == ProgramCondition.Sound) return;
+        throw new UnreadableException(
+            $"{path} is not sound in snapshot {snapshot.Number}, and nothing was written.",
+            "",
+            "An older snapshot may have it whole; --only hives leaves the files as they are.")
+        { Reason = state.Seen };
     }
 
     /// <summary>What going back changes, in names.</summary>
